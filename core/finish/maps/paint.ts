@@ -1,0 +1,59 @@
+/** The maps of a finish, all RGBA8, `size` x `size`, row 0 at v = 0. */
+export interface FinishMaps {
+  size: number;
+  /** sRGB base colour; alpha is opacity. */
+  base: Uint8Array;
+  /** Normal x and y (128 is level, +x along u, +y along v), roughness factor, height. */
+  surface: Uint8Array;
+}
+
+/** What a generator tells about one point: linear-ish sRGB colour 0..1, roughness factor 0..1, height in metres. */
+export interface Point {
+  r: number;
+  g: number;
+  b: number;
+  roughness: number;
+  heightM: number;
+}
+
+export type Painter = (u: number, v: number, point: Point) => void;
+
+/** Paints a seamless map set; normals come from the heights by central differences over the size of one repeat. */
+export function paintMaps(painter: Painter, widthM: number, heightM: number, size: number): FinishMaps {
+  const base = new Uint8Array(size * size * 4);
+  const surface = new Uint8Array(size * size * 4);
+  const heights = new Float32Array(size * size);
+  const point: Point = { r: 0, g: 0, b: 0, roughness: 1, heightM: 0 };
+  let low = Infinity;
+  let high = -Infinity;
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      painter((x + 0.5) / size, (y + 0.5) / size, point);
+      const i = y * size + x;
+      base[i * 4] = byte(point.r);
+      base[i * 4 + 1] = byte(point.g);
+      base[i * 4 + 2] = byte(point.b);
+      base[i * 4 + 3] = 255;
+      surface[i * 4 + 2] = byte(point.roughness);
+      heights[i] = point.heightM;
+      low = Math.min(low, point.heightM);
+      high = Math.max(high, point.heightM);
+    }
+  const stepX = (2 * widthM) / size;
+  const stepY = (2 * heightM) / size;
+  const range = high - low || 1;
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const at = (i: number, j: number) => heights[((j + size) % size) * size + ((i + size) % size)]!;
+      const gx = -(at(x + 1, y) - at(x - 1, y)) / stepX;
+      const gy = -(at(x, y + 1) - at(x, y - 1)) / stepY;
+      const l = Math.sqrt(gx * gx + gy * gy + 1);
+      const i = (y * size + x) * 4;
+      surface[i] = Math.round(128 + (gx / l) * 127);
+      surface[i + 1] = Math.round(128 + (gy / l) * 127);
+      surface[i + 3] = Math.round(((at(x, y) - low) / range) * 255);
+    }
+  return { size, base, surface };
+}
+
+const byte = (x: number) => Math.max(0, Math.min(255, Math.round(x * 255)));

@@ -1,0 +1,68 @@
+import type { Vec3 } from './vec3';
+
+/** 4x4 affine transform, column-major, as in glTF. */
+export type Mat4 = readonly number[];
+
+export const IDENTITY: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+
+export const translation = (x: number, y: number, z: number): Mat4 => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
+
+/** Turn about the vertical axis, anticlockwise seen from above. */
+export function rotationZ(angleRad: number): Mat4 {
+  const c = Math.cos(angleRad);
+  const s = Math.sin(angleRad);
+  return [c, s, 0, 0, -s, c, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+}
+
+export function multiply(a: Mat4, b: Mat4): Mat4 {
+  const out = new Array<number>(16);
+  for (let column = 0; column < 4; column++)
+    for (let row = 0; row < 4; row++) {
+      let sum = 0;
+      for (let k = 0; k < 4; k++) sum += a[k * 4 + row]! * b[column * 4 + k]!;
+      out[column * 4 + row] = sum;
+    }
+  return out;
+}
+
+export function transformPoint(m: Mat4, [x, y, z]: Vec3): Vec3 {
+  return [
+    m[0]! * x + m[4]! * y + m[8]! * z + m[12]!,
+    m[1]! * x + m[5]! * y + m[9]! * z + m[13]!,
+    m[2]! * x + m[6]! * y + m[10]! * z + m[14]!,
+  ];
+}
+
+/** Determinant of the linear part; negative for a mirrored placement. */
+export function determinant(m: Mat4): number {
+  return (
+    m[0]! * (m[5]! * m[10]! - m[9]! * m[6]!) -
+    m[4]! * (m[1]! * m[10]! - m[9]! * m[2]!) +
+    m[8]! * (m[1]! * m[6]! - m[5]! * m[2]!)
+  );
+}
+
+/** Inverse of an affine transform, or undefined when it flattens space. */
+export function invert(m: Mat4): Mat4 | undefined {
+  const d = determinant(m);
+  if (!(Math.abs(d) > 1e-18)) return undefined;
+  const i = 1 / d;
+  const r = [
+    (m[5]! * m[10]! - m[9]! * m[6]!) * i,
+    (m[9]! * m[2]! - m[1]! * m[10]!) * i,
+    (m[1]! * m[6]! - m[5]! * m[2]!) * i,
+    (m[8]! * m[6]! - m[4]! * m[10]!) * i,
+    (m[0]! * m[10]! - m[8]! * m[2]!) * i,
+    (m[4]! * m[2]! - m[0]! * m[6]!) * i,
+    (m[4]! * m[9]! - m[8]! * m[5]!) * i,
+    (m[8]! * m[1]! - m[0]! * m[9]!) * i,
+    (m[0]! * m[5]! - m[4]! * m[1]!) * i,
+  ] as const;
+  const [x, y, z] = [m[12]!, m[13]!, m[14]!];
+  return [
+    r[0], r[1], r[2], 0,
+    r[3], r[4], r[5], 0,
+    r[6], r[7], r[8], 0,
+    -(r[0] * x + r[3] * y + r[6] * z), -(r[1] * x + r[4] * y + r[7] * z), -(r[2] * x + r[5] * y + r[8] * z), 1,
+  ]; // prettier-ignore
+}

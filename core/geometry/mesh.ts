@@ -1,0 +1,95 @@
+/**
+ * A triangle mesh as it travels and is stored: "DMSH", version, vertex count, triangle count, then positions (f32x3, metres)
+ * and indices (u32x3, anticlockwise seen from outside), little endian. Normals and texture coordinates are derived on
+ * arrival (see dress.ts), so that every format gets the same ones.
+ */
+export interface Mesh {
+  /** x y z for each vertex. */
+  readonly positions: Float32Array;
+  /** Three vertex numbers for each triangle. */
+  readonly indices: Uint32Array;
+}
+
+export type MeshFault = 'not-a-mesh' | 'cut-off' | 'too-large' | 'bad-number' | 'bad-index';
+
+const MAGIC = 0x48534d44;
+const VERSION = 1;
+const HEADER = 16;
+export const MAX_MESH_VERTICES = 16_000_000;
+
+export function encodeMesh(mesh: Mesh): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(HEADER + mesh.positions.byteLength + mesh.indices.byteLength);
+  const view = new DataView(out.buffer);
+  view.setUint32(0, MAGIC, true);
+  view.setUint32(4, VERSION, true);
+  view.setUint32(8, mesh.positions.length / 3, true);
+  view.setUint32(12, mesh.indices.length / 3, true);
+  new Float32Array(out.buffer, HEADER, mesh.positions.length).set(mesh.positions);
+  new Uint32Array(out.buffer, HEADER + mesh.positions.byteLength, mesh.indices.length).set(mesh.indices);
+  return out;
+}
+
+/** Reads and checks a mesh; anything wrong is returned as a fault, nothing throws. */
+export function decodeMesh(bytes: Uint8Array): Mesh | MeshFault {
+  if (bytes.byteLength < HEADER) return 'not-a-mesh';
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (view.getUint32(0, true) !== MAGIC || view.getUint32(4, true) !== VERSION) return 'not-a-mesh';
+  const vertices = view.getUint32(8, true);
+  const triangles = view.getUint32(12, true);
+  if (vertices > MAX_MESH_VERTICES || triangles > MAX_MESH_VERTICES) return 'too-large';
+  if (bytes.byteLength !== HEADER + vertices * 12 + triangles * 12) return 'cut-off';
+  const copy = bytes.slice(HEADER);
+  const positions = new Float32Array(copy.buffer, 0, vertices * 3);
+  const indices = new Uint32Array(copy.buffer, vertices * 12, triangles * 3);
+  for (const p of positions) if (!Number.isFinite(p)) return 'bad-number';
+  for (const i of indices) if (i >= vertices) return 'bad-index';
+  return { positions, indices };
+}
+
+/** Area (m2) by summing triangles. */
+export function meshArea({ positions, indices }: Mesh): number {
+  let sum = 0;
+  for (let t = 0; t < indices.length; t += 3) sum += triangleArea(positions, indices[t]!, indices[t + 1]!, indices[t + 2]!);
+  return sum;
+}
+
+/** Volume (m3) enclosed by a closed mesh, by the divergence theorem. */
+export function meshVolume({ positions: p, indices }: Mesh): number {
+  let sum = 0;
+  for (let t = 0; t < indices.length; t += 3) {
+    const a = indices[t]! * 3;
+    const b = indices[t + 1]! * 3;
+    const c = indices[t + 2]! * 3;
+    sum +=
+      p[a]! * (p[b + 1]! * p[c + 2]! - p[b + 2]! * p[c + 1]!) +
+      p[a + 1]! * (p[b + 2]! * p[c]! - p[b]! * p[c + 2]!) +
+      p[a + 2]! * (p[b]! * p[c + 1]! - p[b + 1]! * p[c]!);
+  }
+  return sum / 6;
+}
+
+function triangleArea(p: Float32Array, i: number, j: number, k: number): number {
+  const [ax, ay, az] = [p[j * 3]! - p[i * 3]!, p[j * 3 + 1]! - p[i * 3 + 1]!, p[j * 3 + 2]! - p[i * 3 + 2]!];
+  const [bx, by, bz] = [p[k * 3]! - p[i * 3]!, p[k * 3 + 1]! - p[i * 3 + 1]!, p[k * 3 + 2]! - p[i * 3 + 2]!];
+  return Math.hypot(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx) / 2;
+}
+
+export interface Bounds {
+  min: [number, number, number];
+  max: [number, number, number];
+}
+
+export function emptyBounds(): Bounds {
+  return { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] };
+}
+
+export function meshBounds(positions: Float32Array): Bounds {
+  const b = emptyBounds();
+  for (let i = 0; i < positions.length; i++) {
+    const axis = i % 3;
+    const v = positions[i]!;
+    if (v < b.min[axis]!) b.min[axis] = v;
+    if (v > b.max[axis]!) b.max[axis] = v;
+  }
+  return b;
+}

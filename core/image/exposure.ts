@@ -1,0 +1,31 @@
+/** Linear value that the middle of a picture is brought to. */
+const KEY = 0.17;
+/** Share of the picture that may lie above white before the exposure gives way. */
+const HIGHLIGHT_SHARE = 0.97;
+const HIGHLIGHT_LIMIT = 2.2;
+const DARKEST_EV = -7;
+const BRIGHTEST_EV = 17;
+
+/**
+ * EV100 that brings a picture's geometric mean to middle grey and holds its highlights, from its radiance (f32x4 a pixel, cd/m2).
+ * At night it stops where a dark street still looks dark.
+ */
+export function automaticEv(radiance: Float32Array): number {
+  const luminances: number[] = [];
+  const stride = Math.max(1, Math.floor(radiance.length / 4 / 20000)) * 4;
+  for (let i = 0; i < radiance.length; i += stride) {
+    if (!(radiance[i + 3]! > 0)) continue;
+    const y = 0.2126 * radiance[i]! + 0.7152 * radiance[i + 1]! + 0.0722 * radiance[i + 2]!;
+    if (Number.isFinite(y)) luminances.push(Math.max(1e-5, y));
+  }
+  if (luminances.length === 0) return 12;
+  luminances.sort((a, b) => a - b);
+  const trimmed = luminances.slice(Math.floor(luminances.length * 0.05), Math.ceil(luminances.length * 0.98));
+  const mean = Math.exp(trimmed.reduce((sum, y) => sum + Math.log(y), 0) / trimmed.length);
+  const highlight = luminances[Math.min(luminances.length - 1, Math.floor(luminances.length * HIGHLIGHT_SHARE))]!;
+  const forMean = Math.log2(mean / KEY / 1.2);
+  const forHighlights = Math.log2(highlight / HIGHLIGHT_LIMIT / 1.2);
+  // Dim scenes are kept a little dim: a stop for every six stops below daylight.
+  const adapted = forMean + Math.max(0, (12 - forMean) / 6) * 0.5;
+  return Math.min(BRIGHTEST_EV, Math.max(DARKEST_EV, Math.max(adapted, Math.min(forHighlights, adapted + 2))));
+}

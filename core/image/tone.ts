@@ -1,0 +1,86 @@
+/**
+ * From luminance to the screen: exposure as photographers count it, a curve that holds highlights, and sRGB.
+ * The same numbers stand in the working picture's shader (`TONE_GLSL`) and here, for the kernel's picture and the print.
+ */
+
+/** Saturation-based exposure (ISO 12232): the luminance that becomes 1.0 at ISO 100 is 1.2 x 2^EV. */
+export function exposureScale(ev100: number): number {
+  return 1 / (1.2 * Math.pow(2, ev100));
+}
+
+/** EV100 of a camera setting: log2(N^2 / t), corrected for ISO. */
+export function evOfCamera(fNumber: number, seconds: number, iso = 100): number {
+  return Math.log2((fNumber * fNumber) / seconds) - Math.log2(iso / 100);
+}
+
+/** EV100 that a reflected-light meter (K = 12.5) reads from a mean luminance in cd/m2. */
+export function evOfLuminance(cdM2: number): number {
+  return Math.log2((cdM2 * 100) / 12.5);
+}
+
+/** IEC 61966-2-1, linear 0..1 to coded 0..1. */
+export function encodeSrgb(x: number): number {
+  return x <= 0.0031308 ? 12.92 * x : 1.055 * Math.pow(x, 1 / 2.4) - 0.055;
+}
+
+/** IEC 61966-2-1, coded 0..1 to linear 0..1. */
+export function decodeSrgb(x: number): number {
+  return x <= 0.04045 ? x / 12.92 : Math.pow((x + 0.055) / 1.055, 2.4);
+}
+
+/** From here on the curve bends; below it colours are reproduced as they are. */
+const KNEE = 0.62;
+/** Saturation that the brightest light keeps per unit above the knee. */
+const FADE = 0.12;
+
+/** Compresses one exposed linear colour into 0..1, keeping its hue: the peak channel follows a hyperbola above the knee. */
+export function toneCurve(rgb: [number, number, number]): void {
+  const peak = Math.max(rgb[0], rgb[1], rgb[2]);
+  if (peak <= KNEE) return;
+  const room = 1 - KNEE;
+  const held = 1 - (room * room) / (peak - KNEE + room);
+  const fade = 1 - 1 / (FADE * (peak - held) + 1);
+  for (let c = 0; c < 3; c++) rgb[c] = rgb[c]! * (held / peak) * (1 - fade) + held * fade;
+}
+
+export const TONE_GLSL = /* glsl */ `
+vec3 toneCurve(vec3 rgb) {
+  float peak = max(rgb.r, max(rgb.g, rgb.b));
+  if (peak <= ${KNEE.toFixed(3)}) return rgb;
+  float room = ${(1 - KNEE).toFixed(3)};
+  float held = 1.0 - room * room / (peak - ${KNEE.toFixed(3)} + room);
+  float fade = 1.0 - 1.0 / (${FADE.toFixed(3)} * (peak - held) + 1.0);
+  return mix(rgb * (held / peak), vec3(held), fade);
+}
+vec3 encodeSrgb(vec3 x) {
+  return mix(12.92 * x, 1.055 * pow(max(x, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, x));
+}
+`;
+
+/**
+ * Develops radiance (f32x4 a pixel: rgb in cd/m2 and coverage) to RGBA8. Pixels without coverage get alpha 0.
+ * A fixed pattern of under half a step hides banding in skies and is the same in every run.
+ */
+export function develop(radiance: Float32Array, width: number, ev100: number, out: Uint8ClampedArray | Uint8Array): void {
+  const scale = exposureScale(ev100);
+  const rgb: [number, number, number] = [0, 0, 0];
+  const table = srgbTable();
+  for (let i = 0, p = 0; i < radiance.length; i += 4, p++) {
+    rgb[0] = Math.max(0, radiance[i]! * scale);
+    rgb[1] = Math.max(0, radiance[i + 1]! * scale);
+    rgb[2] = Math.max(0, radiance[i + 2]! * scale);
+    toneCurve(rgb);
+    const dither = ((((p % width) * 171 + Math.floor(p / width) * 231) % 256) / 256 - 0.5) * 0.9;
+    for (let c = 0; c < 3; c++)
+      out[i + c] = Math.max(0, Math.min(255, Math.round(table[Math.min(TABLE, Math.round(rgb[c]! * TABLE))]! + dither)));
+    out[i + 3] = radiance[i + 3]! > 0 ? 255 : 0;
+  }
+}
+
+const TABLE = 16384;
+let cached: Float32Array | undefined;
+
+function srgbTable(): Float32Array {
+  cached ??= Float32Array.from({ length: TABLE + 1 }, (_, i) => encodeSrgb(i / TABLE) * 255);
+  return cached;
+}

@@ -1,0 +1,206 @@
+/**
+ * The finish as a scattering function: GGX reflection, diffuse base under it, and rough thin transmission.
+ * Directions are local to the shading frame (z = normal), pointing away from the surface.
+ * Microfacets: Walter et al. 2007; visible normals: Heitz 2018; parameters as in the glTF 2.0 specification, appendix B.
+ * The diffuse base is coupled to the specular coat as in Kelemen & Szirmay-Kalos 2001, so that energy is never gained
+ * and the exchange of light and eye changes nothing.
+ */
+import * as m from './maths';
+import * as s from './surface';
+
+const PI: f32 = 3.14159265;
+/** Below this roughness a clear body is treated as optically smooth. */
+export const SMOOTH_ROUGHNESS: f32 = 0.08;
+
+let alpha: f32 = 1;
+let f0R: f32 = 0;
+let f0G: f32 = 0;
+let f0B: f32 = 0;
+let diffuseR: f32 = 0;
+let diffuseG: f32 = 0;
+let diffuseB: f32 = 0;
+let throughR: f32 = 0;
+let throughG: f32 = 0;
+let throughB: f32 = 0;
+let specularShare: f32 = 0;
+let throughShare: f32 = 0;
+let inverseMeanBase: f32 = 1;
+let interface0: f32 = 0;
+
+/** Value times cosine, and density, of the last evaluation. */
+export let fR: f32 = 0;
+export let fG: f32 = 0;
+export let fB: f32 = 0;
+export let pdf: f32 = 0;
+export let wiX: f32 = 0;
+export let wiY: f32 = 0;
+export let wiZ: f32 = 0;
+
+// @ts-ignore: decorator
+@inline
+function schlick(f0: f32, w: f32): f32 {
+  return f0 + (1 - f0) * w;
+}
+
+// @ts-ignore: decorator
+@inline
+function fifth(cosine: f32): f32 {
+  const a = max<f32>(0, 1 - cosine);
+  const b = a * a;
+  return b * b * a;
+}
+
+/** Unpolarised Fresnel reflectance of a dielectric; `eta` is the index beyond the surface over the index before it. */
+export function fresnel(cosine: f32, eta: f32): f32 {
+  const t2: f32 = 1 - (1 - cosine * cosine) / (eta * eta);
+  if (t2 <= 0) return 1;
+  const t = sqrt<f32>(t2);
+  const a = (cosine - eta * t) / (cosine + eta * t),
+    b = (eta * cosine - t) / (eta * cosine + t);
+  return (a * a + b * b) * 0.5;
+}
+
+/** Reads the material that surface.ts has resolved, seen under the cosine `cosOut`. */
+export function prepare(cosOut: f32): void {
+  alpha = max<f32>(<f32>0.0016, s.roughness * s.roughness);
+  const r = (s.ior - 1) / (s.ior + 1);
+  interface0 = r * r * s.specular;
+  const dielectric = interface0,
+    metal = s.metalness,
+    coat = dielectric * (1 - metal);
+  f0R = coat + s.baseR * metal;
+  f0G = coat + s.baseG * metal;
+  f0B = coat + s.baseB * metal;
+  const under: f32 = 1 - metal,
+    solid: f32 = under * (1 - s.transmission),
+    through: f32 = under * s.transmission;
+  diffuseR = s.baseR * solid;
+  diffuseG = s.baseG * solid;
+  diffuseB = s.baseB * solid;
+  throughR = s.baseR * through;
+  throughG = s.baseG * through;
+  throughB = s.baseB * through;
+  inverseMeanBase = dielectric > 0 ? 1 / (1 - dielectric - (1 - dielectric) / 21) : 1;
+  const w = fifth(cosOut);
+  const coated: f32 = coat > 0 || metal > 0 ? 1 : 0;
+  const wSpecular = m.luminance(schlick(f0R, w), schlick(f0G, w), schlick(f0B, w)) * coated,
+    wDiffuse = m.luminance(diffuseR, diffuseG, diffuseB),
+    wThrough = m.luminance(throughR, throughG, throughB);
+  const total = wSpecular + wDiffuse + wThrough;
+  if (total <= 0) {
+    specularShare = 1;
+    throughShare = 0;
+    return;
+  }
+  specularShare = wSpecular / total;
+  if (wDiffuse + wThrough > 0 && coated > 0) specularShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, specularShare));
+  throughShare = ((1 - specularShare) * wThrough) / max<f32>(<f32>1e-9, wDiffuse + wThrough);
+}
+
+/** Smith's masking term, G1 times 1/(2 cos): returns Lambda. */
+// @ts-ignore: decorator
+@inline
+function lambda(z: f32): f32 {
+  const z2 = z * z;
+  return (sqrt<f32>(1 + (alpha * alpha * (1 - z2)) / max<f32>(<f32>1e-9, z2)) - 1) * 0.5;
+}
+
+// @ts-ignore: decorator
+@inline
+function distribution(hz: f32): f32 {
+  const a2 = alpha * alpha,
+    d = hz * hz * (a2 - 1) + 1;
+  return a2 / (PI * d * d);
+}
+
+/** Value times cosine and density for light arriving from (ix, iy, iz), seen from (ox, oy, oz). */
+export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): void {
+  fR = fG = fB = pdf = 0;
+  if (oz <= <f32>1e-4 || iz == 0) return;
+  const behind = iz < 0;
+  const jz = abs(iz);
+  m.normalise(ox + ix, oy + iy, oz + jz);
+  const hz = m.rz,
+    cosHalf = m.dot(ox, oy, oz, m.rx, m.ry, m.rz);
+  const lo = lambda(oz),
+    d = distribution(hz);
+  const facet = d / (4 * oz * (1 + lo + lambda(jz)));
+  const facetPdf = d / (4 * oz * (1 + lo));
+  const w = fifth(cosHalf);
+  if (behind) {
+    if (throughShare <= 0) return;
+    const pass: f32 = (1 - schlickOr0(interface0, w)) * facet;
+    fR = throughR * pass;
+    fG = throughG * pass;
+    fB = throughB * pass;
+    pdf = throughShare * facetPdf;
+    return;
+  }
+  const wi = fifth(jz),
+    wo = fifth(oz);
+  const base: f32 = ((1 - schlickOr0(interface0, wi)) * (1 - schlickOr0(interface0, wo)) * inverseMeanBase * jz) / PI;
+  if (specularShare > 0) {
+    fR = schlickOr0(f0R, w) * facet;
+    fG = schlickOr0(f0G, w) * facet;
+    fB = schlickOr0(f0B, w) * facet;
+  }
+  fR += diffuseR * base;
+  fG += diffuseG * base;
+  fB += diffuseB * base;
+  pdf = specularShare * facetPdf + ((1 - specularShare - throughShare) * jz) / PI;
+}
+
+/** An index of 1 (no interface) has no reflection, not even at grazing angles. */
+// @ts-ignore: decorator
+@inline
+function schlickOr0(f0: f32, w: f32): f32 {
+  return f0 > 0 ? schlick(f0, w) : 0;
+}
+
+/** Visible microfacet normal for a view direction (Heitz 2018), left in maths.r*. */
+function visibleNormal(ox: f32, oy: f32, oz: f32, u1: f32, u2: f32): void {
+  m.normalise(alpha * ox, alpha * oy, oz);
+  const vx = m.rx,
+    vy = m.ry,
+    vz = m.rz;
+  const length = vx * vx + vy * vy;
+  let tx: f32 = 1,
+    ty: f32 = 0;
+  if (length > 1e-12) {
+    const inv: f32 = 1 / sqrt<f32>(length);
+    tx = -vy * inv;
+    ty = vx * inv;
+  }
+  const bx = -vz * ty,
+    by = vz * tx,
+    bz = vx * ty - vy * tx;
+  const r = sqrt<f32>(u1);
+  m.turn(u2);
+  const p1 = r * m.cosine,
+    blend: f32 = (1 + vz) * <f32>0.5;
+  const p2: f32 = (1 - blend) * sqrt<f32>(max<f32>(0, 1 - p1 * p1)) + blend * r * m.sine;
+  const p3 = sqrt<f32>(max<f32>(0, 1 - p1 * p1 - p2 * p2));
+  m.normalise(alpha * (p1 * tx + p2 * bx + p3 * vx), alpha * (p1 * ty + p2 * by + p3 * vy), max<f32>(<f32>1e-6, p2 * bz + p3 * vz));
+}
+
+/** Picks an incoming direction (wi*) and evaluates it. False when the path ends here. */
+export function sample(ox: f32, oy: f32, oz: f32, choice: f32, u1: f32, u2: f32): bool {
+  if (oz <= <f32>1e-4) return false;
+  if (choice < specularShare + throughShare) {
+    visibleNormal(ox, oy, oz, u1, u2);
+    const d: f32 = 2 * m.dot(ox, oy, oz, m.rx, m.ry, m.rz);
+    wiX = d * m.rx - ox;
+    wiY = d * m.ry - oy;
+    wiZ = d * m.rz - oz;
+    if (wiZ <= <f32>1e-5) return false;
+    if (choice >= specularShare) wiZ = -wiZ;
+  } else {
+    const r = sqrt<f32>(u1);
+    m.turn(u2);
+    wiX = r * m.cosine;
+    wiY = r * m.sine;
+    wiZ = sqrt<f32>(max<f32>(<f32>1e-7, 1 - u1));
+  }
+  evaluate(ox, oy, oz, wiX, wiY, wiZ);
+  return pdf > 0;
+}

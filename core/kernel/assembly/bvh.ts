@@ -1,0 +1,355 @@
+/**
+ * Builds a four-wide bounding volume hierarchy over primitive bounds: binned surface-area heuristic
+ * (Wald 2007, "On fast Construction of SAH-based Bounding Volume Hierarchies"), two-wide first, then collapsed.
+ * All working memory comes from the host, so that a build leaves nothing behind.
+ */
+import { BOUNDS_SIZE, NODE_SIZE, PACKET_SIZE } from './layout';
+
+const BIN_COUNT: i32 = 16;
+const BIN_SIZE: usize = 48;
+const LEAF_MAX: i32 = 4;
+
+let bounds: usize = 0;
+let order: usize = 0;
+/** Binary nodes, 32 bytes: min xyz, max xyz, left child or first primitive, primitive count (0 for inner). */
+let binary: usize = 0;
+let binaryCount: i32 = 0;
+let bins: usize = 0;
+let sweep: usize = 0;
+let nodes: usize = 0;
+let nodeCount: i32 = 0;
+let leaves: usize = 0;
+let leafCount: i32 = 0;
+let positions: usize = 0;
+let indices: usize = 0;
+
+// @ts-ignore: decorator
+@inline
+function halfArea(extent: v128): f32 {
+  const x = f32x4.extract_lane(extent, 0),
+    y = f32x4.extract_lane(extent, 1),
+    z = f32x4.extract_lane(extent, 2);
+  return x * y + y * z + z * x;
+}
+
+// @ts-ignore: decorator
+@inline
+function minOf(primitive: i32): v128 {
+  return v128.load(bounds + <usize>primitive * BOUNDS_SIZE);
+}
+
+// @ts-ignore: decorator
+@inline
+function maxOf(primitive: i32): v128 {
+  return v128.load(bounds + <usize>primitive * BOUNDS_SIZE + 16);
+}
+
+// @ts-ignore: decorator
+@inline
+function centreTwice(primitive: i32, axis: usize): f32 {
+  const p = bounds + <usize>primitive * BOUNDS_SIZE + axis * 4;
+  return load<f32>(p) + load<f32>(p, 16);
+}
+
+// @ts-ignore: decorator
+@inline
+function primitiveAt(position: i32): i32 {
+  return load<i32>(order + <usize>position * 4);
+}
+
+function storeBinary(node: i32, low: v128, high: v128, first: i32, count: i32): void {
+  const p = binary + <usize>node * 32;
+  v128.store(p, low);
+  store<f32>(p, f32x4.extract_lane(high, 0), 12);
+  store<f32>(p, f32x4.extract_lane(high, 1), 16);
+  store<f32>(p, f32x4.extract_lane(high, 2), 20);
+  store<i32>(p, first, 24);
+  store<i32>(p, count, 28);
+}
+
+let bestAxis: i32 = -1;
+let bestBin: i32 = 0;
+let bestLow: f32 = 0;
+let bestScale: f32 = 0;
+
+function fillBins(first: i32, count: i32, axis: usize, low: f32, scale: f32): void {
+  for (let b = 0; b < BIN_COUNT; b++) {
+    const q = bins + <usize>b * BIN_SIZE;
+    v128.store(q, f32x4.splat(Infinity));
+    v128.store(q, f32x4.splat(-Infinity), 16);
+    store<i32>(q, 0, 32);
+  }
+  for (let i = first; i < first + count; i++) {
+    const t = primitiveAt(i);
+    const q = bins + <usize>(<i32>((centreTwice(t, axis) - low) * scale)) * BIN_SIZE;
+    v128.store(q, f32x4.pmin(v128.load(q), minOf(t)));
+    v128.store(q, f32x4.pmax(v128.load(q, 16), maxOf(t)), 16);
+    store<i32>(q, load<i32>(q, 32) + 1, 32);
+  }
+}
+
+function sweepBins(count: i32, axis: i32, low: f32, scale: f32, best: f32): f32 {
+  let lo = f32x4.splat(Infinity),
+    hi = f32x4.splat(-Infinity),
+    n = 0;
+  for (let b = 0; b < BIN_COUNT - 1; b++) {
+    const q = bins + <usize>b * BIN_SIZE;
+    lo = f32x4.pmin(lo, v128.load(q));
+    hi = f32x4.pmax(hi, v128.load(q, 16));
+    n += load<i32>(q, 32);
+    store<f32>(sweep + <usize>b * 4, n ? halfArea(f32x4.sub(hi, lo)) * <f32>n : 0);
+  }
+  lo = f32x4.splat(Infinity);
+  hi = f32x4.splat(-Infinity);
+  n = 0;
+  for (let b = BIN_COUNT - 1; b > 0; b--) {
+    const q = bins + <usize>b * BIN_SIZE;
+    lo = f32x4.pmin(lo, v128.load(q));
+    hi = f32x4.pmax(hi, v128.load(q, 16));
+    n += load<i32>(q, 32);
+    if (!n || n == count) continue;
+    const cost = halfArea(f32x4.sub(hi, lo)) * <f32>n + load<f32>(sweep + <usize>(b - 1) * 4);
+    if (cost < best) {
+      best = cost;
+      bestAxis = axis;
+      bestBin = b;
+      bestLow = low;
+      bestScale = scale;
+    }
+  }
+  return best;
+}
+
+function partition(first: i32, count: i32): i32 {
+  let i = first,
+    j = first + count - 1;
+  while (i <= j) {
+    const t = primitiveAt(i);
+    const bin = <i32>((centreTwice(t, <usize>bestAxis) - bestLow) * bestScale);
+    if (bin < bestBin) i++;
+    else {
+      store<i32>(order + <usize>i * 4, primitiveAt(j));
+      store<i32>(order + <usize>j * 4, t);
+      j--;
+    }
+  }
+  return i;
+}
+
+function split(node: i32, first: i32, count: i32): void {
+  let low = f32x4.splat(Infinity),
+    high = f32x4.splat(-Infinity),
+    centreLow = low,
+    centreHigh = high;
+  for (let i = first; i < first + count; i++) {
+    const t = primitiveAt(i);
+    const a = minOf(t),
+      b = maxOf(t),
+      c = f32x4.add(a, b);
+    low = f32x4.pmin(low, a);
+    high = f32x4.pmax(high, b);
+    centreLow = f32x4.pmin(centreLow, c);
+    centreHigh = f32x4.pmax(centreHigh, c);
+  }
+  if (count <= LEAF_MAX) {
+    storeBinary(node, low, high, first, count);
+    return;
+  }
+  bestAxis = -1;
+  let best: f32 = Infinity;
+  const extent = f32x4.sub(centreHigh, centreLow);
+  for (let axis = 0; axis < 3; axis++) {
+    const lo =
+      axis == 0 ? f32x4.extract_lane(centreLow, 0) : axis == 1 ? f32x4.extract_lane(centreLow, 1) : f32x4.extract_lane(centreLow, 2);
+    const size = axis == 0 ? f32x4.extract_lane(extent, 0) : axis == 1 ? f32x4.extract_lane(extent, 1) : f32x4.extract_lane(extent, 2);
+    if (!(size > 1e-7)) continue;
+    const scale = (<f32>BIN_COUNT * <f32>0.9999) / size;
+    fillBins(first, count, <usize>axis, lo, scale);
+    best = sweepBins(count, axis, lo, scale, best);
+  }
+  let middle = first + count / 2;
+  if (bestAxis >= 0) {
+    const m = partition(first, count);
+    if (m > first && m < first + count) middle = m;
+  }
+  const left = binaryCount;
+  binaryCount += 2;
+  storeBinary(node, low, high, left, 0);
+  split(left, first, middle - first);
+  split(left + 1, middle, first + count - middle);
+}
+
+// @ts-ignore: decorator
+@inline
+function isInner(node: i32): bool {
+  return load<i32>(binary + <usize>node * 32, 28) == 0;
+}
+
+function areaOf(node: i32): f32 {
+  const p = binary + <usize>node * 32;
+  const x = load<f32>(p, 12) - load<f32>(p),
+    y = load<f32>(p, 16) - load<f32>(p, 4),
+    z = load<f32>(p, 20) - load<f32>(p, 8);
+  return x * y + y * z + z * x;
+}
+
+function trianglePacket(first: i32, count: i32): i32 {
+  const q = leaves + <usize>leafCount * PACKET_SIZE;
+  memory.fill(q, 0, PACKET_SIZE);
+  for (let k = 0; k < LEAF_MAX; k++) {
+    const lane = <usize>k * 4;
+    if (k >= count) {
+      store<i32>(q + lane, -1, 144);
+      continue;
+    }
+    const t = primitiveAt(first + k);
+    const i = indices + <usize>t * 12;
+    const a = positions + <usize>load<u32>(i) * 12,
+      b = positions + <usize>load<u32>(i, 4) * 12,
+      c = positions + <usize>load<u32>(i, 8) * 12;
+    for (let axis: usize = 0; axis < 3; axis++) {
+      const v = load<f32>(a + axis * 4);
+      store<f32>(q + axis * 16 + lane, v);
+      store<f32>(q + 48 + axis * 16 + lane, load<f32>(b + axis * 4) - v);
+      store<f32>(q + 96 + axis * 16 + lane, load<f32>(c + axis * 4) - v);
+    }
+    store<i32>(q + lane, t, 144);
+  }
+  return leafCount++;
+}
+
+function instanceLeaf(first: i32, count: i32): i32 {
+  const q = leaves + <usize>leafCount * 16;
+  for (let k = 0; k < LEAF_MAX; k++) store<i32>(q + <usize>k * 4, k < count ? primitiveAt(first + k) : -1);
+  return leafCount++;
+}
+
+function leafOf(node: i32): i32 {
+  const p = binary + <usize>node * 32;
+  const first = load<i32>(p, 24),
+    count = load<i32>(p, 28);
+  return ~(positions ? trianglePacket(first, count) : instanceLeaf(first, count));
+}
+
+function storeChild(p: usize, lane: usize, source: i32): void {
+  const s = binary + <usize>source * 32;
+  store<f32>(p + lane, load<f32>(s));
+  store<f32>(p + lane, load<f32>(s, 12), 16);
+  store<f32>(p + lane, load<f32>(s, 4), 32);
+  store<f32>(p + lane, load<f32>(s, 16), 48);
+  store<f32>(p + lane, load<f32>(s, 8), 64);
+  store<f32>(p + lane, load<f32>(s, 20), 80);
+}
+
+/** Opens the largest inner children until four are held, then writes the wide node. */
+function collapse(root: i32): i32 {
+  const me = nodeCount++;
+  const p = nodes + <usize>me * NODE_SIZE;
+  let c0 = root,
+    c1 = -1,
+    c2 = -1,
+    c3 = -1,
+    n = 1;
+  while (n < 4) {
+    let widest = -1;
+    let widestArea: f32 = -1;
+    for (let k = 0; k < n; k++) {
+      const c = k == 0 ? c0 : k == 1 ? c1 : c2;
+      if (!isInner(c)) continue;
+      const a = areaOf(c);
+      if (a > widestArea) {
+        widestArea = a;
+        widest = k;
+      }
+    }
+    if (widest < 0) break;
+    const left = load<i32>(binary + <usize>(widest == 0 ? c0 : widest == 1 ? c1 : c2) * 32, 24);
+    if (widest == 0) c0 = left;
+    else if (widest == 1) c1 = left;
+    else c2 = left;
+    if (n == 1) c1 = left + 1;
+    else if (n == 2) c2 = left + 1;
+    else c3 = left + 1;
+    n++;
+  }
+  for (let k = 0; k < 4; k++) {
+    const lane = <usize>k * 4;
+    if (k < n) {
+      const c = k == 0 ? c0 : k == 1 ? c1 : k == 2 ? c2 : c3;
+      storeChild(p, lane, c);
+      store<i32>(p + lane, isInner(c) ? collapse(c) : leafOf(c), 96);
+    } else {
+      for (let plane: usize = 0; plane < 6; plane++)
+        store<f32>(p + plane * 16 + lane, plane & 1 ? -Infinity : Infinity);
+      store<i32>(p + lane, 0, 96);
+    }
+  }
+  return me;
+}
+
+function build(primitiveBounds: usize, count: i32, outNodes: usize, outLeaves: usize, scratch: usize): void {
+  bounds = primitiveBounds;
+  bins = scratch;
+  sweep = bins + <usize>BIN_COUNT * BIN_SIZE;
+  order = sweep + <usize>BIN_COUNT * 4;
+  binary = (order + <usize>count * 4 + 15) & ~15;
+  nodes = outNodes;
+  leaves = outLeaves;
+  nodeCount = 0;
+  leafCount = 0;
+  binaryCount = 1;
+  for (let i = 0; i < count; i++) store<i32>(order + <usize>i * 4, i);
+  split(0, 0, count);
+  collapse(0);
+}
+
+/** Bytes of scratch memory a build over `count` primitives needs. */
+export function bvhScratchSize(count: i32): usize {
+  return <usize>BIN_COUNT * (BIN_SIZE + 4) + <usize>count * (4 + 64) + 256;
+}
+
+/**
+ * Tree over the triangles of one mesh. Positions are f32x3, indices u32x3.
+ * `boundsScratch` holds 32 bytes a triangle. Returns the number of nodes; `builtLeafCount` tells the packets.
+ */
+export function buildMesh(
+  positionsPointer: usize,
+  indicesPointer: usize,
+  triangles: i32,
+  boundsScratch: usize,
+  outNodes: usize,
+  outPackets: usize,
+  scratch: usize,
+): i32 {
+  for (let t = 0; t < triangles; t++) {
+    const i = indicesPointer + <usize>t * 12;
+    const a = positionsPointer + <usize>load<u32>(i) * 12,
+      b = positionsPointer + <usize>load<u32>(i, 4) * 12,
+      c = positionsPointer + <usize>load<u32>(i, 8) * 12;
+    const q = boundsScratch + <usize>t * BOUNDS_SIZE;
+    for (let axis: usize = 0; axis < 12; axis += 4) {
+      const u = load<f32>(a + axis),
+        v = load<f32>(b + axis),
+        w = load<f32>(c + axis);
+      store<f32>(q + axis, min(u, min(v, w)));
+      store<f32>(q + axis, max(u, max(v, w)), 16);
+    }
+    store<f32>(q, 0, 12);
+    store<f32>(q, 0, 28);
+  }
+  positions = positionsPointer;
+  indices = indicesPointer;
+  build(boundsScratch, triangles, outNodes, outPackets, scratch);
+  return nodeCount;
+}
+
+/** Tree over instances, from their world bounds. Leaves are i32x4 instance numbers. Returns the number of nodes. */
+export function buildInstances(instanceBounds: usize, count: i32, outNodes: usize, outLeaves: usize, scratch: usize): i32 {
+  positions = 0;
+  build(instanceBounds, count, outNodes, outLeaves, scratch);
+  return nodeCount;
+}
+
+export function builtLeafCount(): i32 {
+  return leafCount;
+}

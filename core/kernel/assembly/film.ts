@@ -1,0 +1,122 @@
+/** Camera rays, and what they bring home, summed into the film. */
+import {
+  PIXEL_ALBEDO,
+  PIXEL_COUNT,
+  PIXEL_DEPTH,
+  PIXEL_GUIDES,
+  PIXEL_LUMINANCE_SQUARED,
+  PIXEL_NORMAL,
+  PIXEL_ODD,
+  PIXEL_SIZE,
+  SCENE_CAMERA,
+  SCENE_FILM,
+  SCENE_HEIGHT,
+  SCENE_SEED,
+  SCENE_WIDTH,
+} from './layout';
+import * as m from './maths';
+import * as p from './path';
+import { nextPair, second, startSample } from './sampler';
+
+/** Camera: origin, forward, right (times tan of half the width's angle), up (same for the height); f32x3 each. */
+function cameraRay(scene: usize, x: f32, y: f32): void {
+  const c = scene + SCENE_CAMERA;
+  const sx: f32 = (2 * x) / <f32>load<i32>(scene, SCENE_WIDTH) - 1,
+    sy: f32 = 1 - (2 * y) / <f32>load<i32>(scene, SCENE_HEIGHT);
+  m.normalise(
+    load<f32>(c, 12) + load<f32>(c, 24) * sx + load<f32>(c, 36) * sy,
+    load<f32>(c, 16) + load<f32>(c, 28) * sx + load<f32>(c, 40) * sy,
+    load<f32>(c, 20) + load<f32>(c, 32) * sx + load<f32>(c, 44) * sy,
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function accumulate(q: usize, value: f32): void {
+  store<f32>(q, load<f32>(q) + value);
+}
+
+function addGuide(q: usize): void {
+  accumulate(q + PIXEL_ALBEDO, p.albedoR);
+  accumulate(q + PIXEL_ALBEDO + 4, p.albedoG);
+  accumulate(q + PIXEL_ALBEDO + 8, p.albedoB);
+  accumulate(q + PIXEL_NORMAL, p.guideX);
+  accumulate(q + PIXEL_NORMAL + 4, p.guideY);
+  accumulate(q + PIXEL_NORMAL + 8, p.guideZ);
+  accumulate(q + PIXEL_DEPTH, min<f32>(<f32>1e5, p.guideDepth));
+  accumulate(q + PIXEL_GUIDES, 1);
+}
+
+function samplePixel(scene: usize, x: i32, y: i32, sample: i32): void {
+  const c = scene + SCENE_CAMERA;
+  startSample(x, y, sample, load<u32>(scene, SCENE_SEED));
+  const jitter = nextPair();
+  cameraRay(scene, <f32>x + jitter, <f32>y + second);
+  p.tracePath(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+  const q = <usize>load<u32>(scene, SCENE_FILM) + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * PIXEL_SIZE;
+  const light = m.luminance(p.radianceR, p.radianceG, p.radianceB);
+  accumulate(q, p.radianceR);
+  accumulate(q + 4, p.radianceG);
+  accumulate(q + 8, p.radianceB);
+  accumulate(q + PIXEL_LUMINANCE_SQUARED, light * light);
+  accumulate(q + PIXEL_COUNT, 1);
+  addGuide(q);
+  if (sample & 1) {
+    accumulate(q + PIXEL_ODD, p.radianceR);
+    accumulate(q + PIXEL_ODD + 4, p.radianceG);
+    accumulate(q + PIXEL_ODD + 8, p.radianceB);
+  }
+}
+
+/**
+ * Adds samples `first` to `first + count - 1` to the pixels of a rectangle that lie on a grid of `step` pixels,
+ * `offsetX` and `offsetY` in from its multiples. The result does not depend on how a picture is cut into rectangles.
+ */
+export function renderTile(
+  scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, first: i32, count: i32, step: i32, offsetX: i32, offsetY: i32,
+): void {
+  for (let y = y0 + ((offsetY - (y0 % step) + step) % step); y < y1; y += step)
+    for (let x = x0 + ((offsetX - (x0 % step) + step) % step); x < x1; x += step)
+      for (let i = 0; i < count; i++) samplePixel(scene, x, y, first + i);
+}
+
+/**
+ * Adds the guides (albedo, normal, depth) of every pixel's centre without any light, so that a picture can be shown when
+ * only some of its pixels have samples.
+ */
+export function renderGuides(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32): void {
+  const c = scene + SCENE_CAMERA;
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      startSample(x, y, 0, load<u32>(scene, SCENE_SEED));
+      cameraRay(scene, <f32>x + 0.5, <f32>y + 0.5);
+      p.traceGuide(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+      addGuide(<usize>load<u32>(scene, SCENE_FILM) + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * PIXEL_SIZE);
+    }
+}
+
+/** Mean illuminance (lux, luminance-weighted) at a point over `count` samples. */
+export function measureIlluminance(
+  scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, count: i32, seed: u32,
+): f64 {
+  let sum: f64 = 0;
+  for (let i = 0; i < count; i++) {
+    startSample(0, 0, i, seed);
+    p.sampleIlluminance(scene, x, y, z, nx, ny, nz);
+    sum += <f64>m.luminance(p.radianceR, p.radianceG, p.radianceB);
+  }
+  return sum / <f64>count;
+}
+
+/** Mean radiance (luminance, cd/m2) along one ray over `count` samples. */
+export function measureRadiance(
+  scene: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, count: i32, seed: u32,
+): f64 {
+  let sum: f64 = 0;
+  for (let i = 0; i < count; i++) {
+    startSample(0, 0, i, seed);
+    p.tracePath(scene, x, y, z, dx, dy, dz);
+    sum += <f64>m.luminance(p.radianceR, p.radianceG, p.radianceB);
+  }
+  return sum / <f64>count;
+}

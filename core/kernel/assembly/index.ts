@@ -1,0 +1,53 @@
+/** What the host may call. Every thread has its own instance of this module over the one shared memory. */
+import { LAYOUT_VERSION } from './layout';
+import * as b from './bsdf';
+import * as m from './maths';
+import * as s from './surface';
+import { attachTrace } from './trace';
+
+export { bvhScratchSize, buildMesh, buildInstances, builtLeafCount } from './bvh';
+export { traceBatch, traceClosest, traceAny, hitDistance, hitInstance } from './trace';
+export { renderTile, renderGuides, measureIlluminance, measureRadiance } from './film';
+export { denoiseInput, denoisePass, denoiseOutput } from './denoise';
+export { fresnel } from './bsdf';
+
+export function layoutVersion(): i32 {
+  return LAYOUT_VERSION;
+}
+
+/** Binds this thread to a scene; `scratch` is 8 KiB of its own, 16-byte aligned. */
+export function attach(scene: usize, scratch: usize): void {
+  attachTrace(scene, scratch);
+}
+
+/** For tests: sets a bare material, then evaluates or samples it. Results by the getters below. */
+export function setTestMaterial(base: f32, metalness: f32, roughness: f32, ior: f32, transmission: f32): void {
+  s.setTest(base, metalness, roughness, ior, transmission);
+}
+
+export function evaluateBsdf(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): f32 {
+  b.prepare(oz);
+  b.evaluate(ox, oy, oz, ix, iy, iz);
+  return m.luminance(b.fR, b.fG, b.fB);
+}
+
+export function sampleBsdf(ox: f32, oy: f32, oz: f32, choice: f32, u1: f32, u2: f32): bool {
+  b.prepare(oz);
+  return b.sample(ox, oy, oz, choice, u1, u2);
+}
+
+export function bsdfPdf(): f32 {
+  return b.pdf;
+}
+export function bsdfValue(): f32 {
+  return m.luminance(b.fR, b.fG, b.fB);
+}
+export function bsdfX(): f32 {
+  return b.wiX;
+}
+export function bsdfY(): f32 {
+  return b.wiY;
+}
+export function bsdfZ(): f32 {
+  return b.wiZ;
+}

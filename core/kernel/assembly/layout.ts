@@ -1,0 +1,121 @@
+/**
+ * Byte layout of everything the host writes and the kernel reads. The host's copy is ../layout.ts;
+ * `layoutSignature` lets it refuse a kernel that was compiled from another layout.
+ */
+export const LAYOUT_VERSION: i32 = 3;
+
+/** BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children; child >= 0 node, < 0 ~leaf. */
+export const NODE_SIZE: usize = 128;
+/** Four triangles: vertex0 xyz, edge1 xyz, edge2 xyz as f32x4 each, then i32x4 triangle ids (-1 unused). */
+export const PACKET_SIZE: usize = 160;
+/** Primitive bounds: min xyz + pad, max xyz + pad. */
+export const BOUNDS_SIZE: usize = 32;
+
+/** Mesh record: nodes, packets, normals, uvs, indices (pointers), triangle count. */
+export const MESH_NODES: usize = 0;
+export const MESH_PACKETS: usize = 4;
+export const MESH_NORMALS: usize = 8;
+export const MESH_UVS: usize = 12;
+export const MESH_INDICES: usize = 16;
+
+/** Instance: world->object rows (3x4 f32), object->world rows (3x4 f32), mesh pointer, material, mask, light, glow. */
+export const INSTANCE_SIZE: usize = 128;
+export const INSTANCE_INVERSE: usize = 0;
+export const INSTANCE_FORWARD: usize = 48;
+export const INSTANCE_MESH: usize = 96;
+export const INSTANCE_MATERIAL: usize = 100;
+export const INSTANCE_MASK: usize = 104;
+export const INSTANCE_LIGHT: usize = 108;
+export const INSTANCE_EMISSION_SCALE: usize = 112;
+
+export const MASK_OPAQUE: i32 = 1;
+export const MASK_CLEAR: i32 = 2;
+/** Lenses of lamps: seen, but in nobody's way, because the lamp behind them is a light of its own. */
+export const MASK_LENS: i32 = 4;
+
+/** Material, linear Rec.709, emission in cd/m2, absorption in 1/m. */
+export const MATERIAL_SIZE: usize = 128;
+export const MAT_BASE: usize = 0;
+export const MAT_METALNESS: usize = 12;
+export const MAT_ROUGHNESS: usize = 16;
+export const MAT_IOR: usize = 20;
+export const MAT_TRANSMISSION: usize = 24;
+export const MAT_OPACITY: usize = 28;
+export const MAT_EMISSION: usize = 32;
+export const MAT_BODY: usize = 44;
+export const MAT_ABSORPTION: usize = 48;
+export const MAT_BASE_MAP: usize = 60;
+export const MAT_SURFACE_MAP: usize = 64;
+export const MAT_UV_SCALE: usize = 68;
+export const MAT_UV_ROTATION: usize = 76;
+export const MAT_UV_OFFSET: usize = 84;
+export const MAT_NORMAL_SCALE: usize = 92;
+export const MAT_SPECULAR: usize = 96;
+
+export const BODY_SHEET: i32 = 0;
+export const BODY_PANE: i32 = 1;
+export const BODY_SOLID: i32 = 2;
+
+/** Texture: pointer to RGBA8 texels, width, height, 1 if sRGB-coded. */
+export const TEXTURE_SIZE: usize = 16;
+
+/**
+ * Light: kind; then a lamp (position, radius, axis, cosInner, cosOuter) or a triangle (vertex, edge 1, edge 2);
+ * then intensity in cd or radiance in cd/m2, probability of being picked, area in m2.
+ */
+export const LIGHT_SIZE: usize = 64;
+export const LIGHT_KIND: usize = 0;
+export const LIGHT_POSITION: usize = 4;
+export const LIGHT_RADIUS: usize = 16;
+export const LIGHT_AXIS: usize = 20;
+export const LIGHT_COS_INNER: usize = 32;
+export const LIGHT_COS_OUTER: usize = 36;
+export const LIGHT_EDGE_1: usize = 16;
+export const LIGHT_EDGE_2: usize = 28;
+export const LIGHT_POWER: usize = 40;
+export const LIGHT_PROBABILITY: usize = 52;
+export const LIGHT_AREA: usize = 56;
+export const LIGHT_IS_LAMP: i32 = 0;
+
+/**
+ * Film pixel, f32: radiance sum rgb, luminance-squared sum; albedo sum rgb, sample count;
+ * normal sum xyz, depth sum; radiance sum rgb of the odd samples, guide count.
+ */
+export const PIXEL_SIZE: usize = 64;
+export const PIXEL_LUMINANCE_SQUARED: usize = 12;
+export const PIXEL_ALBEDO: usize = 16;
+export const PIXEL_COUNT: usize = 28;
+export const PIXEL_NORMAL: usize = 32;
+export const PIXEL_DEPTH: usize = 44;
+export const PIXEL_ODD: usize = 48;
+export const PIXEL_GUIDES: usize = 60;
+
+export const SCENE_TLAS_NODES: usize = 0;
+export const SCENE_TLAS_LEAVES: usize = 4;
+export const SCENE_INSTANCES: usize = 8;
+export const SCENE_INSTANCE_COUNT: usize = 12;
+export const SCENE_MATERIALS: usize = 16;
+export const SCENE_TEXTURES: usize = 20;
+export const SCENE_SKY: usize = 24;
+export const SCENE_SKY_WIDTH: usize = 28;
+export const SCENE_SKY_HEIGHT: usize = 32;
+export const SCENE_SKY_ROWS: usize = 36;
+export const SCENE_SKY_COLUMNS: usize = 40;
+export const SCENE_SKY_NORMALISER: usize = 44;
+export const SCENE_SUN_DIRECTION: usize = 48;
+export const SCENE_SUN_COS: usize = 60;
+export const SCENE_SUN_RADIANCE: usize = 64;
+export const SCENE_SUN_ON: usize = 76;
+export const SCENE_LIGHTS: usize = 80;
+export const SCENE_LIGHT_COUNT: usize = 84;
+export const SCENE_LIGHT_CDF: usize = 88;
+export const SCENE_CLAMP: usize = 92;
+export const SCENE_MAX_DEPTH: usize = 96;
+export const SCENE_SEED: usize = 100;
+export const SCENE_SRGB: usize = 104;
+export const SCENE_HAS_CLEAR: usize = 108;
+export const SCENE_CAMERA: usize = 112;
+export const SCENE_FILM: usize = 172;
+export const SCENE_WIDTH: usize = 176;
+export const SCENE_HEIGHT: usize = 180;
+export const SCENE_SIZE: usize = 256;

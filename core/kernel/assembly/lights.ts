@@ -1,0 +1,124 @@
+/** Lamps and emissive triangles, picked in proportion to their power. */
+import {
+  LIGHT_AREA,
+  LIGHT_AXIS,
+  LIGHT_COS_INNER,
+  LIGHT_COS_OUTER,
+  LIGHT_EDGE_1,
+  LIGHT_EDGE_2,
+  LIGHT_IS_LAMP,
+  LIGHT_KIND,
+  LIGHT_POSITION,
+  LIGHT_POWER,
+  LIGHT_PROBABILITY,
+  LIGHT_RADIUS,
+  LIGHT_SIZE,
+  SCENE_LIGHTS,
+  SCENE_LIGHT_CDF,
+  SCENE_LIGHT_COUNT,
+} from './layout';
+import * as m from './maths';
+
+/** Direction, distance and power of the sampled light; `lightPdf` is per steradian, 0 for a lamp (its power is already E = I/d2). */
+export let toX: f32 = 0;
+export let toY: f32 = 0;
+export let toZ: f32 = 0;
+export let distance: f32 = 0;
+export let powerR: f32 = 0;
+export let powerG: f32 = 0;
+export let powerB: f32 = 0;
+export let lightPdf: f32 = 0;
+
+function pick(scene: usize, u: f32): i32 {
+  const cdf = <usize>load<u32>(scene, SCENE_LIGHT_CDF);
+  let low = 0,
+    high = load<i32>(scene, SCENE_LIGHT_COUNT) - 1;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (load<f32>(cdf + <usize>middle * 4) > u) high = middle;
+    else low = middle + 1;
+  }
+  return low;
+}
+
+/** Samples one light as seen from a point. False when it sends nothing there. */
+export function sampleLight(scene: usize, px: f32, py: f32, pz: f32, choice: f32, u1: f32, u2: f32): bool {
+  if (load<i32>(scene, SCENE_LIGHT_COUNT) == 0) return false;
+  const p = <usize>load<u32>(scene, SCENE_LIGHTS) + <usize>pick(scene, choice) * LIGHT_SIZE;
+  return load<i32>(p, LIGHT_KIND) == LIGHT_IS_LAMP ? sampleLamp(p, px, py, pz, u1, u2) : sampleTriangle(p, px, py, pz, u1, u2);
+}
+
+function aim(x: f32, y: f32, z: f32): bool {
+  const d2 = x * x + y * y + z * z;
+  if (d2 < 1e-10) return false;
+  distance = sqrt<f32>(d2);
+  const s: f32 = 1 / distance;
+  toX = x * s;
+  toY = y * s;
+  toZ = z * s;
+  return true;
+}
+
+/** Illuminance of a lamp at right angles is I / d2; its edge falls off smoothly between the outer and inner cone. */
+function sampleLamp(p: usize, px: f32, py: f32, pz: f32, u1: f32, u2: f32): bool {
+  const radius = load<f32>(p, LIGHT_RADIUS),
+    z: f32 = 1 - 2 * u1,
+    r = sqrt<f32>(max<f32>(0, 1 - z * z)) * radius;
+  m.turn(u2);
+  if (
+    !aim(
+      load<f32>(p, LIGHT_POSITION) + r * m.cosine - px,
+      load<f32>(p, LIGHT_POSITION + 4) + r * m.sine - py,
+      load<f32>(p, LIGHT_POSITION + 8) + z * radius - pz,
+    )
+  )
+    return false;
+  const outer = load<f32>(p, LIGHT_COS_OUTER);
+  let share: f32 = 1;
+  if (outer > -1) {
+    const c = -m.dot(toX, toY, toZ, load<f32>(p, LIGHT_AXIS), load<f32>(p, LIGHT_AXIS + 4), load<f32>(p, LIGHT_AXIS + 8));
+    const t = max<f32>(0, min<f32>(1, (c - outer) / max<f32>(<f32>1e-5, load<f32>(p, LIGHT_COS_INNER) - outer)));
+    share = t * t * (3 - 2 * t);
+  }
+  if (share <= 0) return false;
+  const k = share / (distance * distance * load<f32>(p, LIGHT_PROBABILITY));
+  powerR = load<f32>(p, LIGHT_POWER) * k;
+  powerG = load<f32>(p, LIGHT_POWER + 4) * k;
+  powerB = load<f32>(p, LIGHT_POWER + 8) * k;
+  lightPdf = 0;
+  return true;
+}
+
+function sampleTriangle(p: usize, px: f32, py: f32, pz: f32, u1: f32, u2: f32): bool {
+  const root = sqrt<f32>(u1),
+    b1 = root * (1 - u2),
+    b2 = root * u2;
+  const ax = load<f32>(p, LIGHT_EDGE_1),
+    ay = load<f32>(p, LIGHT_EDGE_1 + 4),
+    az = load<f32>(p, LIGHT_EDGE_1 + 8),
+    bx = load<f32>(p, LIGHT_EDGE_2),
+    by = load<f32>(p, LIGHT_EDGE_2 + 4),
+    bz = load<f32>(p, LIGHT_EDGE_2 + 8);
+  if (
+    !aim(
+      load<f32>(p, LIGHT_POSITION) + ax * b1 + bx * b2 - px,
+      load<f32>(p, LIGHT_POSITION + 4) + ay * b1 + by * b2 - py,
+      load<f32>(p, LIGHT_POSITION + 8) + az * b1 + bz * b2 - pz,
+    )
+  )
+    return false;
+  m.normalise(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx);
+  const c = abs(m.dot(toX, toY, toZ, m.rx, m.ry, m.rz));
+  if (c < 1e-6) return false;
+  lightPdf = (load<f32>(p, LIGHT_PROBABILITY) * distance * distance) / (c * load<f32>(p, LIGHT_AREA));
+  powerR = load<f32>(p, LIGHT_POWER);
+  powerG = load<f32>(p, LIGHT_POWER + 4);
+  powerB = load<f32>(p, LIGHT_POWER + 8);
+  return true;
+}
+
+/** Density with which `sampleLight` would have chosen a point of emissive triangle `light`, seen at `cosine` over `metres`. */
+export function trianglePdf(scene: usize, light: i32, metres: f32, cosine: f32): f32 {
+  const p = <usize>load<u32>(scene, SCENE_LIGHTS) + <usize>light * LIGHT_SIZE;
+  return (load<f32>(p, LIGHT_PROBABILITY) * metres * metres) / (max<f32>(<f32>1e-6, cosine) * load<f32>(p, LIGHT_AREA));
+}

@@ -1,0 +1,314 @@
+/**
+ * One light path, from the eye: next-event estimation towards sun, sky and lamps, joined with scattering by the balance
+ * heuristic (Veach 1997, chapter 9), and ended by Russian roulette. Clear panes are crossed in a straight line both by
+ * paths and by shadow rays, so a window casts no noise and no light is counted twice.
+ */
+import {
+  BODY_SHEET, BODY_SOLID, SCENE_CLAMP, SCENE_LIGHT_COUNT, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON,
+} from './layout';
+import * as b from './bsdf';
+import * as l from './lights';
+import * as m from './maths';
+import { nextPair, second } from './sampler';
+import { clearance, interfaceReflectance, passB, passG, passR, surfaceTint, transmittance } from './shadow';
+import * as k from './sky';
+import * as s from './surface';
+import { hitDistance, traceClosest } from './trace';
+
+const MAX_CROSSINGS: i32 = 32;
+const FAR: f32 = 1e30;
+
+export let radianceR: f32 = 0;
+export let radianceG: f32 = 0;
+export let radianceB: f32 = 0;
+export let albedoR: f32 = 1;
+export let albedoG: f32 = 1;
+export let albedoB: f32 = 1;
+export let guideX: f32 = 0;
+export let guideY: f32 = 0;
+export let guideZ: f32 = 0;
+export let guideDepth: f32 = FAR;
+
+let tR: f32 = 1;
+let tG: f32 = 1;
+let tB: f32 = 1;
+let ceiling: f32 = 0;
+let guided: bool = false;
+
+function add(r: f32, g: f32, bl: f32, weight: f32, bounce: i32): void {
+  let cr = tR * r * weight,
+    cg = tG * g * weight,
+    cb = tB * bl * weight;
+  if (!(cr + cg + cb < FAR)) return;
+  if (ceiling > 0 && bounce > 0) {
+    const y = m.luminance(cr, cg, cb);
+    if (y > ceiling) {
+      const c = ceiling / y;
+      cr *= c;
+      cg *= c;
+      cb *= c;
+    }
+  }
+  radianceR += cr;
+  radianceG += cg;
+  radianceB += cb;
+}
+
+function guide(depth: f32): void {
+  if (guided) return;
+  guided = true;
+  albedoR = max<f32>(<f32>0.01, s.baseR);
+  albedoG = max<f32>(<f32>0.01, s.baseG);
+  albedoB = max<f32>(<f32>0.01, s.baseB);
+  guideX = s.nx;
+  guideY = s.ny;
+  guideZ = s.nz;
+  guideDepth = depth;
+}
+
+/** Sky and sun at the end of a path that left the scene. */
+function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, bounce: i32): void {
+  k.lookAtSky(scene, dx, dy, dz);
+  add(k.skyR, k.skyG, k.skyB, pdf < 0 ? 1 : pdf / (pdf + share * k.skyPdf), bounce);
+  if (k.lookAtSun(scene, dx, dy, dz)) add(k.skyR, k.skyG, k.skyB, pdf < 0 ? 1 : pdf / (pdf + share * k.sunPdf(scene)), bounce);
+}
+
+/** Adds what one sampled direction to a light brings; the light's value is in r, g, bl, its density in `lightPdf`. */
+function connect(
+  scene: usize, x: f32, y: f32, z: f32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
+  limit: f32, r: f32, g: f32, bl: f32, lightPdf: f32, share: f32, bounce: i32,
+): void {
+  m.toLocal(dx, dy, dz);
+  b.evaluate(ox, oy, oz, m.rx, m.ry, m.rz);
+  if (b.fR + b.fG + b.fB <= 0) return;
+  const fr = b.fR * r, fg = b.fG * g, fb = b.fB * bl;
+  const weight: f32 = lightPdf > 0 ? 1 / (share * lightPdf + b.pdf) : 1 / share;
+  const gap = clearance(x, y, z);
+  const out: f32 = m.dot(dx, dy, dz, gX, gY, gZ) >= 0 ? gap : -gap;
+  if (!transmittance(scene, x + gX * out, y + gY * out, z + gZ * out, dx, dy, dz, limit - 2 * gap)) return;
+  add(fr * passR, fg * passG, fb * passB, weight, bounce);
+}
+
+let gX: f32 = 0;
+let gY: f32 = 0;
+let gZ: f32 = 1;
+
+/** Direct light at the present vertex from sun, sky and lamps: all of them at the first vertex, one at random later. */
+function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, ox: f32, oy: f32, oz: f32, bounce: i32): f32 {
+  const sun = load<i32>(scene, SCENE_SUN_ON) != 0,
+    sky = load<f32>(scene, SCENE_SKY_NORMALISER) > 0,
+    lamps = load<i32>(scene, SCENE_LIGHT_COUNT) > 0;
+  const kinds = (sun ? 1 : 0) + (sky ? 1 : 0) + (lamps ? 1 : 0);
+  if (!kinds) return 1;
+  const choice = nextPair(), lampChoice = second;
+  const chosen: i32 = bounce == 0 ? -1 : <i32>(choice * <f32>kinds);
+  const share: f32 = bounce == 0 ? 1 : 1 / <f32>kinds;
+  let index = 0;
+  if (sun) {
+    const u = nextPair();
+    if ((chosen < 0 || chosen == index) && k.sampleSun(scene, u, second)) {
+      const dx = m.rx, dy = m.ry, dz = m.rz;
+      k.readSun(scene);
+      m.setFrame(nx, ny, nz);
+      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, bounce);
+    }
+    index++;
+  }
+  if (sky) {
+    const u = nextPair();
+    if ((chosen < 0 || chosen == index) && k.sampleSky(scene, u, second)) {
+      const dx = m.rx, dy = m.ry, dz = m.rz;
+      m.setFrame(nx, ny, nz);
+      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, bounce);
+    }
+    index++;
+  }
+  if (lamps) {
+    const u = nextPair();
+    if ((chosen < 0 || chosen == index) && l.sampleLight(scene, x, y, z, lampChoice, u, second)) {
+      m.setFrame(nx, ny, nz);
+      connect(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, bounce);
+    }
+  }
+  return share;
+}
+
+/** Only the guides of what a ray shows: the first surface that is not clear. */
+export function traceGuide(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+  albedoR = albedoG = albedoB = 1;
+  guideX = guideY = guideZ = 0;
+  guideDepth = FAR;
+  guided = false;
+  let depth: f32 = 0;
+  for (let k = 0; k < MAX_CROSSINGS; k++) {
+    if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) return;
+    depth += hitDistance;
+    s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
+    const clear = s.transmission > 0 && s.roughness < b.SMOOTH_ROUGHNESS && -m.dot(dx, dy, dz, s.nx, s.ny, s.nz) >= <f32>0.35;
+    if (!clear && s.opacity >= <f32>0.5) {
+      guide(depth);
+      return;
+    }
+    const gap = clearance(s.px, s.py, s.pz);
+    ox = s.px + dx * gap;
+    oy = s.py + dy * gap;
+    oz = s.pz + dz * gap;
+  }
+}
+
+/** Radiance arriving at a point from a direction, into radiance*; the guides for denoising are left in albedo* and guide*. */
+export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+  radianceR = radianceG = radianceB = 0;
+  tR = tG = tB = 1;
+  albedoR = albedoG = albedoB = 1;
+  guideX = guideY = guideZ = 0;
+  guideDepth = FAR;
+  guided = false;
+  walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0);
+}
+
+function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, firstBounce: i32): void {
+  ceiling = load<f32>(scene, SCENE_CLAMP);
+  const maxDepth = load<i32>(scene, SCENE_MAX_DEPTH);
+  let travelled: f32 = 0, fromEye: f32 = 0;
+  let bounce = firstBounce, crossings = 0;
+  for (;;) {
+    if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) {
+      escape(scene, dx, dy, dz, pdf, share, bounce);
+      return;
+    }
+    const stretch = hitDistance;
+    travelled += stretch;
+    fromEye += stretch;
+    s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
+    if (s.backSide && s.body != BODY_SHEET && s.transmission > 0) {
+      tR *= Mathf.exp(-s.absorptionR * stretch);
+      tG *= Mathf.exp(-s.absorptionG * stretch);
+      tB *= Mathf.exp(-s.absorptionB * stretch);
+    }
+    const gap = clearance(s.px, s.py, s.pz);
+    if (s.emissionR + s.emissionG + s.emissionB > 0) {
+      if (pdf < 0) add(s.emissionR, s.emissionG, s.emissionB, 1, bounce);
+      else if (s.light >= 0) {
+        const cosine = abs(m.dot(dx, dy, dz, s.gx, s.gy, s.gz));
+        add(s.emissionR, s.emissionG, s.emissionB, pdf / (pdf + share * l.trianglePdf(scene, s.light, travelled, cosine)), bounce);
+      }
+    }
+    const u = nextPair();
+    if (s.opacity < 1 && second >= s.opacity) {
+      if (++crossings > MAX_CROSSINGS) return;
+      ox = s.px + dx * gap;
+      oy = s.py + dy * gap;
+      oz = s.pz + dz * gap;
+      continue;
+    }
+    if (s.transmission > 0 && s.roughness < b.SMOOTH_ROUGHNESS) {
+      const cosine = -m.dot(dx, dy, dz, s.nx, s.ny, s.nz);
+      const reflectance = interfaceReflectance(cosine);
+      let lift: f32;
+      if (u < reflectance) {
+        dx += 2 * cosine * s.nx;
+        dy += 2 * cosine * s.ny;
+        dz += 2 * cosine * s.nz;
+        lift = gap;
+        pdf = -1;
+        if (cosine < <f32>0.35) guide(fromEye);
+        bounce++;
+      } else if ((u - reflectance) / (1 - reflectance) < s.transmission) {
+        tR *= surfaceTint(s.baseR);
+        tG *= surfaceTint(s.baseG);
+        tB *= surfaceTint(s.baseB);
+        lift = -gap;
+        if (s.body == BODY_SOLID) {
+          refract(dx, dy, dz, cosine);
+          dx = m.rx;
+          dy = m.ry;
+          dz = m.rz;
+          pdf = -1;
+        }
+      } else {
+        s.dropTransmission();
+        lift = 0;
+      }
+      if (lift != 0) {
+        if (++crossings > MAX_CROSSINGS || bounce > maxDepth) return;
+        ox = s.px + s.gx * lift;
+        oy = s.py + s.gy * lift;
+        oz = s.pz + s.gz * lift;
+        if (pdf < 0) travelled = 0;
+        continue;
+      }
+    }
+    guide(fromEye);
+    if (bounce >= maxDepth) return;
+    const x = s.px, y = s.py, z = s.pz, nx = s.nx, ny = s.ny, nz = s.nz;
+    gX = s.gx;
+    gY = s.gy;
+    gZ = s.gz;
+    m.setFrame(nx, ny, nz);
+    m.toLocal(-dx, -dy, -dz);
+    const wx = m.rx, wy = m.ry, wz = max<f32>(<f32>2e-4, m.rz);
+    b.prepare(wz);
+    share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
+
+    const choice = nextPair(), roulette = second;
+    const u1 = nextPair();
+    if (!b.sample(wx, wy, wz, choice, u1, second)) return;
+    const inverse: f32 = 1 / b.pdf;
+    tR *= b.fR * inverse;
+    tG *= b.fG * inverse;
+    tB *= b.fB * inverse;
+    pdf = b.pdf;
+    m.setFrame(nx, ny, nz);
+    m.toWorld(b.wiX, b.wiY, b.wiZ);
+    dx = m.rx;
+    dy = m.ry;
+    dz = m.rz;
+    const front = m.dot(dx, dy, dz, gX, gY, gZ) >= 0;
+    if (front != b.wiZ >= 0) return;
+    const lift: f32 = front ? gap : -gap;
+    ox = x + gX * lift;
+    oy = y + gY * lift;
+    oz = z + gZ * lift;
+    travelled = 0;
+    bounce++;
+    if (bounce > 3) {
+      const survive = min<f32>(<f32>0.95, max(tR, max(tG, tB)));
+      if (roulette >= survive) return;
+      const keep: f32 = 1 / survive;
+      tR *= keep;
+      tG *= keep;
+      tB *= keep;
+    }
+  }
+}
+
+/** Snell's law for the solid body just hit; the direction is left in maths.r*. */
+function refract(dx: f32, dy: f32, dz: f32, cosine: f32): void {
+  const eta: f32 = s.backSide ? s.ior : 1 / s.ior;
+  const c2 = sqrt<f32>(max<f32>(0, 1 - eta * eta * (1 - cosine * cosine)));
+  const k = eta * cosine - c2;
+  m.normalise(eta * dx + k * s.nx, eta * dy + k * s.ny, eta * dz + k * s.nz);
+}
+
+/** One sample of the illuminance (lux, rgb in radiance*) on a virtual surface element at a point, facing `n`. */
+export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): void {
+  radianceR = radianceG = radianceB = 0;
+  tR = tG = tB = <f32>3.14159265;
+  guided = true;
+  ceiling = 0;
+  s.setWhite();
+  b.prepare(1);
+  gX = nx;
+  gY = ny;
+  gZ = nz;
+  m.setFrame(nx, ny, nz);
+  const share = gather(scene, x, y, z, nx, ny, nz, 0, 0, 1, 0);
+  b.prepare(1);
+  const u = nextPair();
+  if (!b.sample(0, 0, 1, 1, u, second)) return;
+  m.setFrame(nx, ny, nz);
+  m.toWorld(b.wiX, b.wiY, b.wiZ);
+  const gap = clearance(x, y, z);
+  walkPath(scene, x + nx * gap, y + ny * gap, z + nz * gap, m.rx, m.ry, m.rz, b.pdf, share, 1);
+}

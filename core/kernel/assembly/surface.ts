@@ -1,0 +1,245 @@
+/** What a ray has hit: world position, normals, texture coordinates and the material with its maps looked up. */
+import {
+  INSTANCE_EMISSION_SCALE,
+  INSTANCE_FORWARD,
+  INSTANCE_INVERSE,
+  INSTANCE_LIGHT,
+  INSTANCE_MATERIAL,
+  INSTANCE_MESH,
+  INSTANCE_SIZE,
+  MATERIAL_SIZE,
+  MAT_ABSORPTION,
+  MAT_BASE,
+  MAT_BASE_MAP,
+  MAT_BODY,
+  MAT_EMISSION,
+  MAT_IOR,
+  MAT_METALNESS,
+  MAT_NORMAL_SCALE,
+  MAT_OPACITY,
+  MAT_ROUGHNESS,
+  MAT_SPECULAR,
+  MAT_SURFACE_MAP,
+  MAT_TRANSMISSION,
+  MAT_UV_OFFSET,
+  MAT_UV_ROTATION,
+  MAT_UV_SCALE,
+  MESH_INDICES,
+  MESH_NORMALS,
+  MESH_UVS,
+  SCENE_INSTANCES,
+  SCENE_MATERIALS,
+} from './layout';
+import * as m from './maths';
+import { texelA, texelB, texelG, texelR, sampleTexture } from './texture';
+import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV } from './trace';
+
+export let px: f32 = 0;
+export let py: f32 = 0;
+export let pz: f32 = 0;
+/** Geometric normal, on the side the ray came from. */
+export let gx: f32 = 0;
+export let gy: f32 = 0;
+export let gz: f32 = 1;
+/** Shading normal, on the same side. */
+export let nx: f32 = 0;
+export let ny: f32 = 0;
+export let nz: f32 = 1;
+export let backSide: bool = false;
+export let triangle: i32 = 0;
+export let instance: i32 = 0;
+export let light: i32 = -1;
+
+export let baseR: f32 = 0;
+export let baseG: f32 = 0;
+export let baseB: f32 = 0;
+export let metalness: f32 = 0;
+export let roughness: f32 = 1;
+export let ior: f32 = 1.5;
+export let specular: f32 = 1;
+export let transmission: f32 = 0;
+export let opacity: f32 = 1;
+export let emissionR: f32 = 0;
+export let emissionG: f32 = 0;
+export let emissionB: f32 = 0;
+export let body: i32 = 0;
+export let absorptionR: f32 = 0;
+export let absorptionG: f32 = 0;
+export let absorptionB: f32 = 0;
+
+/** Object-space vector to world as a normal: multiplied by the transposed inverse. */
+function normalToWorld(p: usize, x: f32, y: f32, z: f32): void {
+  const q = p + INSTANCE_INVERSE;
+  m.normalise(
+    load<f32>(q) * x + load<f32>(q, 16) * y + load<f32>(q, 32) * z,
+    load<f32>(q, 4) * x + load<f32>(q, 20) * y + load<f32>(q, 36) * z,
+    load<f32>(q, 8) * x + load<f32>(q, 24) * y + load<f32>(q, 40) * z,
+  );
+}
+
+function vectorToWorld(p: usize, x: f32, y: f32, z: f32): void {
+  const q = p + INSTANCE_FORWARD;
+  m.normalise(
+    load<f32>(q) * x + load<f32>(q, 4) * y + load<f32>(q, 8) * z,
+    load<f32>(q, 16) * x + load<f32>(q, 20) * y + load<f32>(q, 24) * z,
+    load<f32>(q, 32) * x + load<f32>(q, 36) * y + load<f32>(q, 40) * z,
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function lane(offset: usize): f32 {
+  return load<f32>(hitPacket + hitLane * 4 + offset);
+}
+
+export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+  px = ox + dx * hitDistance;
+  py = oy + dy * hitDistance;
+  pz = oz + dz * hitDistance;
+  instance = hitInstance;
+  const p = <usize>load<u32>(scene, SCENE_INSTANCES) + <usize>instance * INSTANCE_SIZE;
+  const mesh = <usize>load<u32>(p, INSTANCE_MESH);
+  triangle = load<i32>(hitPacket + hitLane * 4, 144);
+  light = load<i32>(p, INSTANCE_LIGHT);
+  if (light >= 0) light += triangle;
+
+  const e1x = lane(48),
+    e1y = lane(64),
+    e1z = lane(80),
+    e2x = lane(96),
+    e2y = lane(112),
+    e2z = lane(128);
+  normalToWorld(p, e1y * e2z - e1z * e2y, e1z * e2x - e1x * e2z, e1x * e2y - e1y * e2x);
+  backSide = m.dot(m.rx, m.ry, m.rz, dx, dy, dz) > 0;
+  const side: f32 = backSide ? -1 : 1;
+  gx = m.rx * side;
+  gy = m.ry * side;
+  gz = m.rz * side;
+
+  const i = <usize>load<u32>(mesh, MESH_INDICES) + <usize>triangle * 12;
+  const a = <usize>load<u32>(i),
+    b = <usize>load<u32>(i, 4),
+    c = <usize>load<u32>(i, 8);
+  const w: f32 = 1 - hitU - hitV;
+  const normals = <usize>load<u32>(mesh, MESH_NORMALS);
+  const na = normals + a * 12,
+    nb = normals + b * 12,
+    nc = normals + c * 12;
+  normalToWorld(
+    p,
+    load<f32>(na) * w + load<f32>(nb) * hitU + load<f32>(nc) * hitV,
+    load<f32>(na, 4) * w + load<f32>(nb, 4) * hitU + load<f32>(nc, 4) * hitV,
+    load<f32>(na, 8) * w + load<f32>(nb, 8) * hitU + load<f32>(nc, 8) * hitV,
+  );
+  nx = m.rx * side;
+  ny = m.ry * side;
+  nz = m.rz * side;
+  if (m.dot(nx, ny, nz, gx, gy, gz) < <f32>0.1) {
+    nx = gx;
+    ny = gy;
+    nz = gz;
+  }
+  readMaterial(scene, p, mesh, a, b, c, w, side);
+}
+
+function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c: usize, w: f32, side: f32): void {
+  const q = <usize>load<u32>(scene, SCENE_MATERIALS) + <usize>load<i32>(p, INSTANCE_MATERIAL) * MATERIAL_SIZE;
+  baseR = load<f32>(q, MAT_BASE);
+  baseG = load<f32>(q, MAT_BASE + 4);
+  baseB = load<f32>(q, MAT_BASE + 8);
+  metalness = load<f32>(q, MAT_METALNESS);
+  roughness = load<f32>(q, MAT_ROUGHNESS);
+  ior = load<f32>(q, MAT_IOR);
+  specular = load<f32>(q, MAT_SPECULAR);
+  transmission = load<f32>(q, MAT_TRANSMISSION);
+  opacity = load<f32>(q, MAT_OPACITY);
+  const glow = load<f32>(p, INSTANCE_EMISSION_SCALE);
+  emissionR = load<f32>(q, MAT_EMISSION) * glow;
+  emissionG = load<f32>(q, MAT_EMISSION + 4) * glow;
+  emissionB = load<f32>(q, MAT_EMISSION + 8) * glow;
+  body = load<i32>(q, MAT_BODY);
+  absorptionR = load<f32>(q, MAT_ABSORPTION);
+  absorptionG = load<f32>(q, MAT_ABSORPTION + 4);
+  absorptionB = load<f32>(q, MAT_ABSORPTION + 8);
+  const baseMap = load<i32>(q, MAT_BASE_MAP),
+    surfaceMap = load<i32>(q, MAT_SURFACE_MAP);
+  if (baseMap < 0 && surfaceMap < 0) return;
+
+  const uvs = <usize>load<u32>(mesh, MESH_UVS);
+  const ua = load<f32>(uvs + a * 8),
+    va = load<f32>(uvs + a * 8, 4);
+  const u1 = load<f32>(uvs + b * 8) - ua,
+    v1 = load<f32>(uvs + b * 8, 4) - va,
+    u2 = load<f32>(uvs + c * 8) - ua,
+    v2 = load<f32>(uvs + c * 8, 4) - va;
+  const u = ua + u1 * hitU + u2 * hitV,
+    v = va + v1 * hitU + v2 * hitV;
+  const cr = load<f32>(q, MAT_UV_ROTATION),
+    sr = load<f32>(q, MAT_UV_ROTATION + 4);
+  const s = (cr * u + sr * v) * load<f32>(q, MAT_UV_SCALE) + load<f32>(q, MAT_UV_OFFSET),
+    t = (cr * v - sr * u) * load<f32>(q, MAT_UV_SCALE + 4) + load<f32>(q, MAT_UV_OFFSET + 4);
+  if (baseMap >= 0) {
+    sampleTexture(scene, baseMap, s, t);
+    baseR *= texelR;
+    baseG *= texelG;
+    baseB *= texelB;
+    opacity *= texelA;
+  }
+  if (surfaceMap < 0) return;
+  sampleTexture(scene, surfaceMap, s, t);
+  roughness *= texelB;
+  const scale = load<f32>(q, MAT_NORMAL_SCALE);
+  const mx = (texelR * 2 - <f32>1.003922) * scale,
+    my = (texelG * 2 - <f32>1.003922) * scale;
+  if (mx == 0 && my == 0) return;
+  bendNormal(p, u1, v1, u2, v2, cr * mx - sr * my, sr * mx + cr * my, side);
+}
+
+/** Tilts the shading normal by (tx, ty) along the directions in which u and v grow. */
+function bendNormal(p: usize, u1: f32, v1: f32, u2: f32, v2: f32, tx: f32, ty: f32, side: f32): void {
+  const det = u1 * v2 - u2 * v1;
+  if (abs(det) < 1e-12) return;
+  const d: f32 = 1 / det;
+  const e1x = lane(48),
+    e1y = lane(64),
+    e1z = lane(80),
+    e2x = lane(96),
+    e2y = lane(112),
+    e2z = lane(128);
+  vectorToWorld(p, (e1x * v2 - e2x * v1) * d, (e1y * v2 - e2y * v1) * d, (e1z * v2 - e2z * v1) * d);
+  const ax = m.rx,
+    ay = m.ry,
+    az = m.rz;
+  vectorToWorld(p, (e2x * u1 - e1x * u2) * d, (e2y * u1 - e1y * u2) * d, (e2z * u1 - e1z * u2) * d);
+  const z = sqrt<f32>(max<f32>(<f32>0.01, 1 - tx * tx - ty * ty));
+  m.normalise(nx * z + (ax * tx + m.rx * ty) * side, ny * z + (ay * tx + m.ry * ty) * side, nz * z + (az * tx + m.rz * ty) * side);
+  if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.05) return;
+  nx = m.rx;
+  ny = m.ry;
+  nz = m.rz;
+}
+
+/** The rest of the light that does not cross a partly transmissive surface meets it as an opaque one. */
+export function dropTransmission(): void {
+  transmission = 0;
+}
+
+/** A matt white surface without an interface, for measuring. */
+export function setWhite(): void {
+  baseR = baseG = baseB = 1;
+  metalness = 0;
+  roughness = 1;
+  ior = 1;
+  specular = 0;
+  transmission = 0;
+}
+
+export function setTest(base: f32, metal: f32, rough: f32, index: f32, through: f32): void {
+  setWhite();
+  baseR = baseG = baseB = base;
+  metalness = metal;
+  roughness = rough;
+  ior = index;
+  specular = 1;
+  transmission = through;
+}

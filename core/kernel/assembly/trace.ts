@@ -1,0 +1,272 @@
+/**
+ * Ray traversal of the two-level tree: four boxes or four triangles at once.
+ * Triangle test: Möller & Trumbore 1997. Results are left in module variables, one set per thread's instance.
+ */
+import {
+  INSTANCE_MASK,
+  INSTANCE_MESH,
+  INSTANCE_SIZE,
+  MESH_NODES,
+  MESH_PACKETS,
+  NODE_SIZE,
+  PACKET_SIZE,
+  SCENE_INSTANCES,
+  SCENE_INSTANCE_COUNT,
+  SCENE_TLAS_LEAVES,
+  SCENE_TLAS_NODES,
+} from './layout';
+
+const NONE: i32 = i32.MIN_VALUE;
+
+/** Pairs of node number and entry distance, 8 bytes; followed by one f32x4 for lanes. */
+let stackBase: usize = 0;
+let lanes: usize = 0;
+let scene: usize = 0;
+
+export let hitDistance: f32 = 0;
+export let hitInstance: i32 = -1;
+export let hitPacket: usize = 0;
+export let hitLane: usize = 0;
+export let hitU: f32 = 0;
+export let hitV: f32 = 0;
+
+/** Scratch: 8 KiB, 16-byte aligned, owned by this thread. */
+export function attachTrace(scenePointer: usize, scratch: usize): void {
+  scene = scenePointer;
+  lanes = scratch;
+  stackBase = scratch + 64;
+}
+
+/**
+ * Walks the triangles of one mesh with the ray in object space; shortens hitDistance and records the hit.
+ * Returns true as soon as `any` is set and something is hit.
+ */
+function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, any: bool, stack: usize): bool {
+  const nodes = <usize>load<u32>(mesh, MESH_NODES),
+    packets = <usize>load<u32>(mesh, MESH_PACKETS);
+  const vox = f32x4.splat(ox),
+    voy = f32x4.splat(oy),
+    voz = f32x4.splat(oz);
+  const rx = f32x4.splat(1 / dx),
+    ry = f32x4.splat(1 / dy),
+    rz = f32x4.splat(1 / dz);
+  const vdx = f32x4.splat(dx),
+    vdy = f32x4.splat(dy),
+    vdz = f32x4.splat(dz);
+  const zero = f32x4.splat(0),
+    one = f32x4.splat(1);
+  const nx: usize = dx < 0 ? 16 : 0,
+    ny: usize = dy < 0 ? 16 : 0,
+    nz: usize = dz < 0 ? 16 : 0;
+  let far = hitDistance;
+  let found = false;
+  let sp = stack;
+  let current = 0;
+  while (sp >= stack) {
+    while (current >= 0) {
+      const p = nodes + <usize>current * NODE_SIZE;
+      const nearX = f32x4.mul(f32x4.sub(v128.load(p + nx), vox), rx),
+        farX = f32x4.mul(f32x4.sub(v128.load(p + (16 - nx)), vox), rx);
+      const nearY = f32x4.mul(f32x4.sub(v128.load(p + ny, 32), voy), ry),
+        farY = f32x4.mul(f32x4.sub(v128.load(p + (16 - ny), 32), voy), ry);
+      const nearZ = f32x4.mul(f32x4.sub(v128.load(p + nz, 64), voz), rz),
+        farZ = f32x4.mul(f32x4.sub(v128.load(p + (16 - nz), 64), voz), rz);
+      const enter = f32x4.pmax(f32x4.pmax(nearX, nearY), f32x4.pmax(nearZ, zero));
+      const leave = f32x4.pmin(f32x4.pmin(farX, farY), f32x4.pmin(farZ, f32x4.splat(far)));
+      let mask = i32x4.bitmask(f32x4.le(enter, leave));
+      if (mask == 0) {
+        current = NONE;
+        break;
+      }
+      const k0 = <usize>ctz(mask) * 4;
+      mask &= mask - 1;
+      let nearest = load<i32>(p + k0, 96);
+      if (mask == 0) {
+        current = nearest;
+        continue;
+      }
+      v128.store(lanes, enter);
+      let nearestT = load<f32>(lanes + k0);
+      const base = sp;
+      while (mask) {
+        const k = <usize>ctz(mask) * 4;
+        mask &= mask - 1;
+        let child = load<i32>(p + k, 96),
+          t = load<f32>(lanes + k);
+        if (t < nearestT) {
+          const c = nearest,
+            s = nearestT;
+          nearest = child;
+          nearestT = t;
+          child = c;
+          t = s;
+        }
+        let q = sp;
+        while (q > base && load<f32>(q - 4) < t) {
+          store<i64>(q, load<i64>(q - 8));
+          q -= 8;
+        }
+        store<i32>(q, child);
+        store<f32>(q, t, 4);
+        sp += 8;
+      }
+      current = nearest;
+    }
+    if (current != NONE) {
+      const q = packets + <usize>~current * PACKET_SIZE;
+      const e1x = v128.load(q, 48),
+        e1y = v128.load(q, 64),
+        e1z = v128.load(q, 80);
+      const e2x = v128.load(q, 96),
+        e2y = v128.load(q, 112),
+        e2z = v128.load(q, 128);
+      const px = f32x4.sub(f32x4.mul(vdy, e2z), f32x4.mul(vdz, e2y)),
+        py = f32x4.sub(f32x4.mul(vdz, e2x), f32x4.mul(vdx, e2z)),
+        pz = f32x4.sub(f32x4.mul(vdx, e2y), f32x4.mul(vdy, e2x));
+      const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
+      const inv = f32x4.div(one, det);
+      const tx = f32x4.sub(vox, v128.load(q)),
+        ty = f32x4.sub(voy, v128.load(q, 16)),
+        tz = f32x4.sub(voz, v128.load(q, 32));
+      const u = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)), inv);
+      const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)),
+        qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)),
+        qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
+      const v = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), inv);
+      const t = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), inv);
+      const inside = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), one));
+      const ahead = v128.and(f32x4.gt(t, zero), f32x4.lt(t, f32x4.splat(far)));
+      let mask = i32x4.bitmask(v128.and(inside, ahead));
+      if (mask) {
+        found = true;
+        hitInstance = instance;
+        hitPacket = q;
+        if (any) return true;
+        v128.store(lanes, t);
+        let lane: usize = 0;
+        while (mask) {
+          const k = <usize>ctz(mask);
+          mask &= mask - 1;
+          const d = load<f32>(lanes + k * 4);
+          if (d < far) {
+            far = d;
+            lane = k;
+          }
+        }
+        hitLane = lane;
+        v128.store(lanes, u);
+        hitU = load<f32>(lanes + lane * 4);
+        v128.store(lanes, v);
+        hitV = load<f32>(lanes + lane * 4);
+      }
+    }
+    current = NONE;
+    while (sp > stack) {
+      sp -= 8;
+      if (load<f32>(sp, 4) <= far) {
+        current = load<i32>(sp);
+        break;
+      }
+    }
+    if (current == NONE) break;
+  }
+  hitDistance = far;
+  return found;
+}
+
+/** One instance: the ray goes to object space unnormalised, so that distances stay those of the world ray. */
+function enterInstance(instance: i32, mask: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, any: bool, stack: usize): bool {
+  const p = <usize>load<u32>(scene, SCENE_INSTANCES) + <usize>instance * INSTANCE_SIZE;
+  if (!(load<i32>(p, INSTANCE_MASK) & mask)) return false;
+  const lx = load<f32>(p) * ox + load<f32>(p, 4) * oy + load<f32>(p, 8) * oz + load<f32>(p, 12),
+    ly = load<f32>(p, 16) * ox + load<f32>(p, 20) * oy + load<f32>(p, 24) * oz + load<f32>(p, 28),
+    lz = load<f32>(p, 32) * ox + load<f32>(p, 36) * oy + load<f32>(p, 40) * oz + load<f32>(p, 44);
+  const ex = load<f32>(p) * dx + load<f32>(p, 4) * dy + load<f32>(p, 8) * dz,
+    ey = load<f32>(p, 16) * dx + load<f32>(p, 20) * dy + load<f32>(p, 24) * dz,
+    ez = load<f32>(p, 32) * dx + load<f32>(p, 36) * dy + load<f32>(p, 40) * dz;
+  return walkMesh(<usize>load<u32>(p, INSTANCE_MESH), instance, lx, ly, lz, ex, ey, ez, any, stack);
+}
+
+function walk(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, mask: i32, any: bool): bool {
+  hitDistance = limit;
+  hitInstance = -1;
+  if (load<i32>(scene, SCENE_INSTANCE_COUNT) == 0) return false;
+  const nodes = <usize>load<u32>(scene, SCENE_TLAS_NODES),
+    leaves = <usize>load<u32>(scene, SCENE_TLAS_LEAVES);
+  const vox = f32x4.splat(ox),
+    voy = f32x4.splat(oy),
+    voz = f32x4.splat(oz);
+  const rx = f32x4.splat(1 / dx),
+    ry = f32x4.splat(1 / dy),
+    rz = f32x4.splat(1 / dz);
+  const nx: usize = dx < 0 ? 16 : 0,
+    ny: usize = dy < 0 ? 16 : 0,
+    nz: usize = dz < 0 ? 16 : 0;
+  let sp = stackBase;
+  store<i32>(sp, 0);
+  store<f32>(sp, 0, 4);
+  sp += 8;
+  while (sp > stackBase) {
+    sp -= 8;
+    if (load<f32>(sp, 4) > hitDistance) continue;
+    const current = load<i32>(sp);
+    if (current < 0) {
+      const q = leaves + <usize>~current * 16;
+      for (let k: usize = 0; k < 16; k += 4) {
+        const instance = load<i32>(q + k);
+        if (instance < 0) break;
+        if (enterInstance(instance, mask, ox, oy, oz, dx, dy, dz, any, sp) && any) return true;
+      }
+      continue;
+    }
+    const p = nodes + <usize>current * NODE_SIZE;
+    const nearX = f32x4.mul(f32x4.sub(v128.load(p + nx), vox), rx),
+      farX = f32x4.mul(f32x4.sub(v128.load(p + (16 - nx)), vox), rx);
+    const nearY = f32x4.mul(f32x4.sub(v128.load(p + ny, 32), voy), ry),
+      farY = f32x4.mul(f32x4.sub(v128.load(p + (16 - ny), 32), voy), ry);
+    const nearZ = f32x4.mul(f32x4.sub(v128.load(p + nz, 64), voz), rz),
+      farZ = f32x4.mul(f32x4.sub(v128.load(p + (16 - nz), 64), voz), rz);
+    const enter = f32x4.pmax(f32x4.pmax(nearX, nearY), f32x4.pmax(nearZ, f32x4.splat(0)));
+    const leave = f32x4.pmin(f32x4.pmin(farX, farY), f32x4.pmin(farZ, f32x4.splat(hitDistance)));
+    let open = i32x4.bitmask(f32x4.le(enter, leave));
+    if (!open) continue;
+    v128.store(lanes, enter);
+    const base = sp;
+    while (open) {
+      const k = <usize>ctz(open) * 4;
+      open &= open - 1;
+      const t = load<f32>(lanes + k);
+      let q = sp;
+      while (q > base && load<f32>(q - 4) < t) {
+        store<i64>(q, load<i64>(q - 8));
+        q -= 8;
+      }
+      store<i32>(q, load<i32>(p + k, 96));
+      store<f32>(q, t, 4);
+      sp += 8;
+    }
+  }
+  return hitInstance >= 0;
+}
+
+/** Nearest hit within `limit` among instances that carry a bit of `mask`; details in the hit* variables. */
+export function traceClosest(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, mask: i32): bool {
+  return walk(ox, oy, oz, dx, dy, dz, limit, mask, false);
+}
+
+/** Whether anything that carries a bit of `mask` lies within `limit`. */
+export function traceAny(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, mask: i32): bool {
+  return walk(ox, oy, oz, dx, dy, dz, limit, mask, true);
+}
+
+/** For measurements: nearest hits of `count` rays (origin, direction: f32x6). Returns the hits; distances are stored if `out`. */
+export function traceBatch(rays: usize, count: i32, out: usize): i32 {
+  let hits = 0;
+  for (let i = 0; i < count; i++) {
+    const r = rays + <usize>i * 24;
+    const hit = traceClosest(load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, 12), load<f32>(r, 16), load<f32>(r, 20), Infinity, -1);
+    if (hit) hits++;
+    if (out) store<f32>(out + <usize>i * 4, hit ? hitDistance : -1);
+  }
+  return hits;
+}

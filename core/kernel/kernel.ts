@@ -1,0 +1,45 @@
+import { LAYOUT_VERSION } from './assembly/layout';
+
+/** The functions of the compiled kernel; see assembly/ for what each does. Pointers are byte offsets. */
+export interface KernelExports {
+  layoutVersion(): number;
+  attach(scene: number, scratch: number): void;
+  bvhScratchSize(count: number): number;
+  buildMesh(positions: number, indices: number, triangles: number, bounds: number, nodes: number, packets: number, scratch: number): number;
+  buildInstances(bounds: number, count: number, nodes: number, leaves: number, scratch: number): number;
+  builtLeafCount(): number;
+  traceBatch(rays: number, count: number, out: number): number;
+  traceClosest(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, limit: number, mask: number): number;
+  readonly hitDistance: WebAssembly.Global<'f32'>;
+  readonly hitInstance: WebAssembly.Global<'i32'>;
+  renderTile(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number, step: number, offsetX: number, offsetY: number): void;
+  renderGuides(scene: number, x0: number, y0: number, x1: number, y1: number): void;
+  measureIlluminance(scene: number, x: number, y: number, z: number, nx: number, ny: number, nz: number, count: number, seed: number): number;
+  measureRadiance(scene: number, x: number, y: number, z: number, dx: number, dy: number, dz: number, count: number, seed: number): number;
+  denoiseInput(scene: number, y0: number, y1: number, light: number, guide: number): void;
+  denoisePass(scene: number, y0: number, y1: number, step: number, strictness: number, source: number, target: number, guide: number): void;
+  denoiseOutput(scene: number, y0: number, y1: number, light: number, out: number): void;
+  fresnel(cosine: number, eta: number): number;
+  setTestMaterial(base: number, metalness: number, roughness: number, ior: number, transmission: number): void;
+  evaluateBsdf(ox: number, oy: number, oz: number, ix: number, iy: number, iz: number): number;
+  sampleBsdf(ox: number, oy: number, oz: number, choice: number, u1: number, u2: number): number;
+  bsdfPdf(): number;
+  bsdfValue(): number;
+  bsdfX(): number;
+  bsdfY(): number;
+  bsdfZ(): number;
+}
+
+export const THREAD_SCRATCH_BYTES = 8192;
+
+/** One instance of the kernel over shared memory: one per thread. */
+export function instantiateKernel(module: WebAssembly.Module, memory: WebAssembly.Memory): KernelExports {
+  const instance = new WebAssembly.Instance(module, { env: { memory, abort: abortKernel } });
+  const kernel = instance.exports as unknown as KernelExports;
+  if (kernel.layoutVersion() !== LAYOUT_VERSION) throw new Error('The light kernel is out of date: run npm run build.');
+  return kernel;
+}
+
+function abortKernel(): never {
+  throw new Error('The light kernel stopped.');
+}

@@ -1,0 +1,445 @@
+import type { DressedMesh } from '../geometry/dress';
+import { invert, type Mat4 } from '../geometry/mat4';
+import { meshBounds, type Bounds } from '../geometry/mesh';
+import type { Finish } from '../finish/finish';
+import { decodeSrgb } from '../image/tone';
+import type { CameraFrame } from '../camera/camera';
+import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
+import type { Sky } from '../sky/sky-map';
+import * as L from './assembly/layout';
+import { instantiateKernel, THREAD_SCRATCH_BYTES, type KernelExports } from './kernel';
+import { KernelMemory } from './memory';
+
+/** RGBA8 texels, row 0 at v = 0. */
+export interface TextureImage {
+  width: number;
+  height: number;
+  texels: Uint8Array;
+}
+
+/** Where the scene's meshes and map sets come from. Undefined: not (yet) known; the part is left out, the finish is plain. */
+export interface SceneAssets {
+  mesh(hash: string): DressedMesh | undefined;
+  maps(name: string): { base: TextureImage; surface: TextureImage | undefined } | undefined;
+}
+
+interface PlacedMesh {
+  pointer: number;
+  blocks: number[];
+  bounds: Bounds;
+  triangles: number;
+  mesh: DressedMesh;
+}
+
+export interface RenderSettings {
+  seed: number;
+  maxDepth: number;
+  /** Largest luminance (cd/m2) that one indirect sample may add; 0: none is cut. */
+  clampCdM2: number;
+}
+
+const BODY = { sheet: L.BODY_SHEET, pane: L.BODY_PANE, solid: L.BODY_SOLID } as const;
+const MAX_EMISSIVE_TRIANGLES = 20000;
+
+/**
+ * The scene in the kernel's memory. Meshes and maps stay placed across updates and are only added or dropped; the instance
+ * tree, materials and lights, which are small, are written anew. No thread may render while it changes.
+ */
+export class SceneMemory {
+  readonly memory: KernelMemory;
+  readonly kernel: KernelExports;
+  readonly scene: number;
+  private readonly meshes = new Map<string, PlacedMesh>();
+  private readonly textures = new Map<string, { index: number; pointer: number; width: number; height: number; srgb: boolean }>();
+  private tables: number[] = [];
+  private skyBlocks: number[] = [];
+  private film = 0;
+  private filmPixels = 0;
+
+  constructor(
+    readonly module: WebAssembly.Module,
+    memory = new KernelMemory(),
+  ) {
+    this.memory = memory;
+    this.kernel = instantiateKernel(module, memory.memory);
+    this.scene = memory.allocate(L.SCENE_SIZE);
+    this.kernel.attach(this.scene, this.newScratch());
+    const table = new Float32Array(512);
+    for (let i = 0; i < 256; i++) {
+      table[i] = i / 255;
+      table[256 + i] = decodeSrgb(i / 255);
+    }
+    const at = memory.allocate(table.byteLength);
+    memory.write(at, table);
+    this.setWord(L.SCENE_SRGB, at);
+    this.settings({ seed: 1, maxDepth: 8, clampCdM2: 0 });
+  }
+
+  /** Working memory for one more thread. */
+  newScratch(): number {
+    return this.memory.allocate(THREAD_SCRATCH_BYTES);
+  }
+
+  settings({ seed, maxDepth, clampCdM2 }: RenderSettings): void {
+    this.setWord(L.SCENE_SEED, seed);
+    this.setWord(L.SCENE_MAX_DEPTH, maxDepth);
+    this.setFloat(L.SCENE_CLAMP, clampCdM2);
+  }
+
+  camera({ origin, forward, right, up }: CameraFrame): void {
+    [...origin, ...forward, ...right, ...up].forEach((value, i) => {
+      this.setFloat(L.SCENE_CAMERA + i * 4, value);
+    });
+  }
+
+  /** An empty film of a size; the old one is forgotten. */
+  setFilm(width: number, height: number): void {
+    const pixels = width * height;
+    if (pixels > this.filmPixels) {
+      this.memory.release(this.film);
+      this.film = this.memory.allocate(pixels * L.PIXEL_SIZE);
+      this.filmPixels = pixels;
+    } else this.clearFilm();
+    this.setWord(L.SCENE_FILM, this.film);
+    this.setWord(L.SCENE_WIDTH, width);
+    this.setWord(L.SCENE_HEIGHT, height);
+  }
+
+  clearFilm(): void {
+    new Uint8Array(this.memory.memory.buffer, this.film, this.filmPixels * L.PIXEL_SIZE).fill(0);
+  }
+
+  /** The film's floats, 16 a pixel (see assembly/layout.ts). */
+  filmData(): Float32Array {
+    const view = this.memory.view();
+    const pixels = view.getInt32(this.scene + L.SCENE_WIDTH, true) * view.getInt32(this.scene + L.SCENE_HEIGHT, true);
+    return this.memory.floats(this.film, (pixels * L.PIXEL_SIZE) / 4);
+  }
+
+  /** Radiance map and its sampling tables, and the sun. */
+  setSky(sky: Sky): void {
+    for (const block of this.skyBlocks) this.memory.release(block);
+    const { width, height, radiance } = sky;
+    const rows = new Float32Array(height);
+    const columns = new Float32Array(width * height);
+    let total = 0;
+    for (let y = 0; y < height; y++) {
+      const solidAngle = ((2 * Math.PI) / width) * (Math.cos((y * Math.PI) / height) - Math.cos(((y + 1) * Math.PI) / height));
+      let row = 0;
+      for (let x = 0; x < width; x++) {
+        const o = (y * width + x) * 3;
+        row += 0.2126 * radiance[o]! + 0.7152 * radiance[o + 1]! + 0.0722 * radiance[o + 2]!;
+        columns[y * width + x] = row;
+      }
+      if (row > 0) for (let x = 0; x < width; x++) columns[y * width + x] = columns[y * width + x]! / row;
+      total += row * solidAngle;
+      rows[y] = total;
+    }
+    if (total > 0) for (let y = 0; y < height; y++) rows[y] = rows[y]! / total;
+    const place = (data: Float32Array) => {
+      const at = this.memory.allocate(data.byteLength);
+      this.memory.write(at, data);
+      return at;
+    };
+    this.skyBlocks = [place(radiance), place(rows), place(columns)];
+    this.setWord(L.SCENE_SKY, this.skyBlocks[0]!);
+    this.setWord(L.SCENE_SKY_WIDTH, width);
+    this.setWord(L.SCENE_SKY_HEIGHT, height);
+    this.setWord(L.SCENE_SKY_ROWS, this.skyBlocks[1]!);
+    this.setWord(L.SCENE_SKY_COLUMNS, this.skyBlocks[2]!);
+    this.setFloat(L.SCENE_SKY_NORMALISER, total > 0 ? 1 / total : 0);
+    sky.sun.direction.forEach((v, i) => {
+      this.setFloat(L.SCENE_SUN_DIRECTION + i * 4, v);
+    });
+    sky.sun.radiance.forEach((v, i) => {
+      this.setFloat(L.SCENE_SUN_RADIANCE + i * 4, v);
+    });
+    this.setFloat(L.SCENE_SUN_COS, Math.cos(sky.sun.radiusRad));
+    this.setWord(L.SCENE_SUN_ON, sky.sun.normalLux.some((e) => e > 0) ? 1 : 0);
+  }
+
+  /** Places what a scene needs and drops what it no longer uses. */
+  setScene(scene: Scene, assets: SceneAssets): void {
+    for (const block of this.tables) this.memory.release(block);
+    this.tables = [];
+    const shown = scene.instances.filter((i) => this.placeMesh(i.mesh, assets));
+    this.dropMeshes(new Set(shown.map((i) => i.mesh)));
+    const materials = this.writeMaterials(shown, assets);
+    this.writeLightsAndInstances(shown, scene.lamps, materials);
+  }
+
+  private placeMesh(hash: string, assets: SceneAssets): boolean {
+    if (this.meshes.has(hash)) return true;
+    const mesh = assets.mesh(hash);
+    const triangles = mesh ? mesh.indices.length / 3 : 0;
+    if (!mesh || triangles === 0) return false;
+    const m = this.memory;
+    const temporary = [mesh.positions, mesh.indices].map((data) => {
+      const at = m.allocate(data.byteLength);
+      m.write(at, data);
+      return at;
+    });
+    const boundsScratch = m.allocate(triangles * L.BOUNDS_SIZE);
+    const scratch = m.allocate(this.kernel.bvhScratchSize(triangles));
+    const nodesRoom = m.allocate(triangles * L.NODE_SIZE + L.NODE_SIZE);
+    const packetsRoom = m.allocate(triangles * L.PACKET_SIZE);
+    const nodeCount = this.kernel.buildMesh(temporary[0]!, temporary[1]!, triangles, boundsScratch, nodesRoom, packetsRoom, scratch);
+    const packetCount = this.kernel.builtLeafCount();
+    const keep = (from: number, bytes: number) => {
+      const at = m.allocate(bytes);
+      new Uint8Array(m.memory.buffer).copyWithin(at, from, from + bytes);
+      return at;
+    };
+    const nodes = keep(nodesRoom, nodeCount * L.NODE_SIZE);
+    const packets = keep(packetsRoom, packetCount * L.PACKET_SIZE);
+    for (const block of [boundsScratch, scratch, nodesRoom, packetsRoom, temporary[0]!]) m.release(block);
+    const rest = [mesh.normals, mesh.uvs].map((data) => {
+      const at = m.allocate(data.byteLength);
+      m.write(at, data);
+      return at;
+    });
+    const pointer = m.allocate(32);
+    const view = m.view();
+    [nodes, packets, rest[0]!, rest[1]!, temporary[1]!].forEach((at, i) => {
+      view.setUint32(pointer + i * 4, at, true);
+    });
+    this.meshes.set(hash, {
+      pointer,
+      blocks: [nodes, packets, ...rest, temporary[1]!, pointer],
+      bounds: meshBounds(mesh.positions),
+      triangles,
+      mesh,
+    });
+    return true;
+  }
+
+  private dropMeshes(used: ReadonlySet<string>): void {
+    for (const [hash, placed] of this.meshes)
+      if (!used.has(hash)) {
+        for (const block of placed.blocks) this.memory.release(block);
+        this.meshes.delete(hash);
+      }
+  }
+
+  private placeTexture(key: string, image: TextureImage, srgb: boolean): number {
+    const known = this.textures.get(key);
+    if (known) return known.index;
+    const pointer = this.memory.allocate(image.texels.byteLength);
+    this.memory.write(pointer, image.texels);
+    const index = this.textures.size;
+    this.textures.set(key, { index, pointer, width: image.width, height: image.height, srgb });
+    return index;
+  }
+
+  private writeMaterials(instances: readonly SceneInstance[], assets: SceneAssets): Map<Finish, number> {
+    const numbers = new Map<Finish, number>();
+    for (const { finish } of instances) if (!numbers.has(finish)) numbers.set(finish, numbers.size);
+    const at = this.table(Math.max(1, numbers.size) * L.MATERIAL_SIZE);
+    let hasClear = false;
+    for (const [finish, number] of numbers) {
+      this.writeMaterial(at + number * L.MATERIAL_SIZE, finish, assets);
+      hasClear ||= isClear(finish);
+    }
+    this.setWord(L.SCENE_MATERIALS, at);
+    this.setWord(L.SCENE_HAS_CLEAR, hasClear ? 1 : 0);
+    const textures = this.table(Math.max(1, this.textures.size) * L.TEXTURE_SIZE);
+    const view = this.memory.view();
+    for (const t of this.textures.values()) {
+      const p = textures + t.index * L.TEXTURE_SIZE;
+      [t.pointer, t.width, t.height, t.srgb ? 1 : 0].forEach((word, i) => {
+        view.setUint32(p + i * 4, word, true);
+      });
+    }
+    this.setWord(L.SCENE_TEXTURES, textures);
+    return numbers;
+  }
+
+  private writeMaterial(p: number, finish: Finish, assets: SceneAssets): void {
+    const maps = finish.maps === null ? undefined : assets.maps(finish.maps);
+    const baseMap = maps ? this.placeTexture(`${finish.maps!}/base`, maps.base, true) : -1;
+    const surfaceMap = maps?.surface ? this.placeTexture(`${finish.maps!}/surface`, maps.surface, false) : -1;
+    const view = this.memory.view();
+    const f = (offset: number, value: number) => {
+      view.setFloat32(p + offset, value, true);
+    };
+    const linear = finish.baseColour.map(decodeSrgb);
+    linear.forEach((value, c) => {
+      f(L.MAT_BASE + c * 4, value);
+      f(L.MAT_EMISSION + c * 4, value * finish.emissionCdM2);
+      const left = Math.max(1e-4, decodeSrgb(finish.attenuationColour[c]!));
+      f(L.MAT_ABSORPTION + c * 4, finish.attenuationDistanceM ? -Math.log(left) / finish.attenuationDistanceM : 0);
+    });
+    f(L.MAT_METALNESS, finish.metalness);
+    f(L.MAT_ROUGHNESS, finish.roughness);
+    f(L.MAT_IOR, finish.ior);
+    f(L.MAT_SPECULAR, 1);
+    f(L.MAT_TRANSMISSION, finish.transmission);
+    f(L.MAT_OPACITY, finish.opacity);
+    view.setInt32(p + L.MAT_BODY, BODY[finish.body], true);
+    view.setInt32(p + L.MAT_BASE_MAP, baseMap, true);
+    view.setInt32(p + L.MAT_SURFACE_MAP, surfaceMap, true);
+    f(L.MAT_UV_SCALE, 1 / finish.widthM);
+    f(L.MAT_UV_SCALE + 4, 1 / finish.heightM);
+    const turn = (finish.rotationDeg * Math.PI) / 180;
+    f(L.MAT_UV_ROTATION, Math.cos(turn));
+    f(L.MAT_UV_ROTATION + 4, Math.sin(turn));
+    f(L.MAT_NORMAL_SCALE, finish.normalScale);
+  }
+
+  private writeLightsAndInstances(instances: readonly SceneInstance[], lamps: readonly SceneLamp[], materials: Map<Finish, number>): void {
+    const lights = new LightTable();
+    for (const lamp of lamps) lights.addLamp(lamp);
+    const instanceTable = this.table(Math.max(1, instances.length) * L.INSTANCE_SIZE);
+    const bounds = new Float32Array(instances.length * 8);
+    const view = this.memory.view();
+    let written = 0;
+    for (const instance of instances) {
+      const inverse = invert(instance.transform);
+      if (!inverse) continue;
+      const placed = this.meshes.get(instance.mesh)!;
+      const p = instanceTable + written * L.INSTANCE_SIZE;
+      writeRows(view, p + L.INSTANCE_INVERSE, inverse);
+      writeRows(view, p + L.INSTANCE_FORWARD, instance.transform);
+      view.setUint32(p + L.INSTANCE_MESH, placed.pointer, true);
+      view.setInt32(p + L.INSTANCE_MATERIAL, materials.get(instance.finish)!, true);
+      view.setInt32(p + L.INSTANCE_MASK, instance.lens ? L.MASK_LENS : isClear(instance.finish) ? L.MASK_CLEAR : L.MASK_OPAQUE, true);
+      const emissive = instance.finish.emissionCdM2 * instance.emissionScale > 0 && !instance.lens;
+      const light = emissive && lights.count + placed.triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(placed.mesh, instance) : -1;
+      view.setInt32(p + L.INSTANCE_LIGHT, light, true);
+      view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, instance.emissionScale, true);
+      worldBounds(placed.bounds, instance.transform, bounds, written * 8);
+      written++;
+    }
+    this.setWord(L.SCENE_INSTANCES, instanceTable);
+    this.buildTopLevel(bounds.subarray(0, written * 8), written);
+    const { table, cdf } = lights.pack();
+    const lightsAt = this.table(Math.max(16, table.byteLength));
+    this.memory.write(lightsAt, table);
+    const cdfAt = this.table(Math.max(16, cdf.byteLength));
+    this.memory.write(cdfAt, cdf);
+    this.setWord(L.SCENE_LIGHTS, lightsAt);
+    this.setWord(L.SCENE_LIGHT_CDF, cdfAt);
+    this.setWord(L.SCENE_LIGHT_COUNT, lights.power > 0 ? lights.count : 0);
+  }
+
+  private buildTopLevel(bounds: Float32Array, count: number): void {
+    this.setWord(L.SCENE_INSTANCE_COUNT, count);
+    if (count === 0) return;
+    const boundsAt = this.memory.allocate(bounds.byteLength);
+    this.memory.write(boundsAt, bounds);
+    const scratch = this.memory.allocate(this.kernel.bvhScratchSize(count));
+    const nodes = this.table(count * L.NODE_SIZE + L.NODE_SIZE);
+    const leaves = this.table(count * 16);
+    this.kernel.buildInstances(boundsAt, count, nodes, leaves, scratch);
+    this.memory.release(boundsAt);
+    this.memory.release(scratch);
+    this.setWord(L.SCENE_TLAS_NODES, nodes);
+    this.setWord(L.SCENE_TLAS_LEAVES, leaves);
+  }
+
+  private table(bytes: number): number {
+    const at = this.memory.allocate(bytes);
+    this.tables.push(at);
+    return at;
+  }
+
+  private setWord(offset: number, value: number): void {
+    this.memory.view().setUint32(this.scene + offset, value >>> 0, true);
+  }
+
+  private setFloat(offset: number, value: number): void {
+    this.memory.view().setFloat32(this.scene + offset, value, true);
+  }
+}
+
+function isClear(finish: Finish): boolean {
+  return (finish.transmission > 0 && finish.metalness < 1) || finish.opacity < 1;
+}
+
+function writeRows(view: DataView, p: number, m: Mat4): void {
+  for (let row = 0; row < 3; row++)
+    for (let column = 0; column < 4; column++) view.setFloat32(p + row * 16 + column * 4, m[column * 4 + row]!, true);
+}
+
+function worldBounds({ min, max }: Bounds, m: Mat4, out: Float32Array, at: number): void {
+  for (let row = 0; row < 3; row++) {
+    let low = m[12 + row]!;
+    let high = low;
+    for (let axis = 0; axis < 3; axis++) {
+      const a = m[axis * 4 + row]! * min[axis]!;
+      const b = m[axis * 4 + row]! * max[axis]!;
+      low += Math.min(a, b);
+      high += Math.max(a, b);
+    }
+    const margin = 1e-5 * Math.max(Math.abs(low), Math.abs(high), 1);
+    out[at + row] = low - margin;
+    out[at + 4 + row] = high + margin;
+  }
+}
+
+/** Collects lights, then gives each a share in proportion to its power. */
+class LightTable {
+  private readonly records: { words: number[]; kind: number; power: number; areaM2: number }[] = [];
+  power = 0;
+
+  get count(): number {
+    return this.records.length;
+  }
+
+  addLamp({ position, axis, beam, colour, radiusM }: SceneLamp): void {
+    const length = Math.hypot(...axis) || 1;
+    const rgb = colour.map((c) => c * beam.intensityCd);
+    const direction = axis.map((a) => a / length);
+    this.push(L.LIGHT_IS_LAMP, [...position, radiusM, ...direction, beam.cosInner, beam.cosOuter, ...rgb], beam.intensityCd, 0);
+  }
+
+  /** The triangles of an emissive part, in their own order; returns the number of the first. */
+  addMesh(mesh: DressedMesh, { transform: m, finish, emissionScale }: SceneInstance): number {
+    const first = this.count;
+    const radiance = finish.baseColour.map((c) => decodeSrgb(c) * finish.emissionCdM2 * emissionScale);
+    const luminance = 0.2126 * radiance[0]! + 0.7152 * radiance[1]! + 0.0722 * radiance[2]!;
+    const corner = (i: number) => {
+      const p = mesh.indices[i]! * 3;
+      const [x, y, z] = [mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!];
+      return [0, 1, 2].map((r) => m[r]! * x + m[4 + r]! * y + m[8 + r]! * z + m[12 + r]!) as [number, number, number];
+    };
+    for (let t = 0; t < mesh.indices.length; t += 3) {
+      const [a, b, c] = [corner(t), corner(t + 1), corner(t + 2)];
+      const e1 = b.map((v, i) => v - a[i]!);
+      const e2 = c.map((v, i) => v - a[i]!);
+      const area =
+        Math.hypot(
+          e1[1]! * e2[2]! - e1[2]! * e2[1]!,
+          e1[2]! * e2[0]! - e1[0]! * e2[2]!,
+          e1[0]! * e2[1]! - e1[1]! * e2[0]!,
+        ) / 2;
+      this.push(1, [...a, ...e1, ...e2, ...radiance], luminance * Math.PI * area, area);
+    }
+    return first;
+  }
+
+  pack(): { table: Uint8Array; cdf: Float32Array } {
+    const table = new Uint8Array(this.count * L.LIGHT_SIZE);
+    const view = new DataView(table.buffer);
+    const cdf = new Float32Array(this.count);
+    let sum = 0;
+    for (const [i, { kind, words, power, areaM2 }] of this.records.entries()) {
+      const p = i * L.LIGHT_SIZE;
+      view.setInt32(p + L.LIGHT_KIND, kind, true);
+      words.forEach((value, k) => {
+        view.setFloat32(p + 4 + k * 4, value, true);
+      });
+      view.setFloat32(p + L.LIGHT_PROBABILITY, this.power > 0 ? Math.max(1e-12, power / this.power) : 1, true);
+      view.setFloat32(p + L.LIGHT_AREA, Math.max(1e-12, areaM2), true);
+      sum += power;
+      cdf[i] = this.power > 0 ? sum / this.power : 1;
+    }
+    return { table, cdf };
+  }
+
+  /** `words` fill the record from LIGHT_POSITION up to and including LIGHT_POWER. */
+  private push(kind: number, words: number[], power: number, areaM2: number): void {
+    this.records.push({ kind, words, power, areaM2 });
+    this.power += power;
+  }
+}

@@ -1,0 +1,78 @@
+import type { KernelExports } from './kernel';
+import { instantiateKernel } from './kernel';
+
+/** Work that is cut into numbered pieces; any thread may take any piece, the result is the same. */
+export type Task =
+  | { kind: 'render'; width: number; height: number; tile: number; first: number; count: number; step: number; offsetX: number; offsetY: number }
+  | { kind: 'guides'; width: number; height: number; tile: number }
+  | { kind: 'denoise-input'; height: number; rows: number; light: number; guide: number }
+  | { kind: 'denoise-pass'; height: number; rows: number; step: number; strictness: number; source: number; target: number; guide: number }
+  | { kind: 'denoise-output'; height: number; rows: number; light: number; out: number };
+
+export type ToThread =
+  | { type: 'start'; module: WebAssembly.Module; memory: WebAssembly.Memory; scene: number; scratch: number; control: number }
+  | { type: 'run'; task: Task; generation: number };
+export type FromThread = { type: 'ready' } | { type: 'done'; generation: number };
+
+/** Words of the control block in shared memory. */
+export const CONTROL_NEXT = 0;
+export const CONTROL_GENERATION = 1;
+export const CONTROL_DONE = 2;
+export const CONTROL_BYTES = 64;
+
+/** A message port as browser workers and worker_threads both have it. */
+export interface ThreadPort<Out, In> {
+  post(message: Out): void;
+  listen(handler: (message: In) => void): void;
+}
+
+export function pieceCount(task: Task): number {
+  if (task.kind === 'render' || task.kind === 'guides')
+    return Math.ceil(task.width / task.tile) * Math.ceil(task.height / task.tile);
+  return Math.ceil(task.height / task.rows);
+}
+
+export function runPiece(kernel: KernelExports, scene: number, task: Task, piece: number): void {
+  if (task.kind === 'render' || task.kind === 'guides') {
+    const columns = Math.ceil(task.width / task.tile);
+    const x0 = (piece % columns) * task.tile;
+    const y0 = Math.floor(piece / columns) * task.tile;
+    const x1 = Math.min(task.width, x0 + task.tile);
+    const y1 = Math.min(task.height, y0 + task.tile);
+    if (task.kind === 'guides') kernel.renderGuides(scene, x0, y0, x1, y1);
+    else kernel.renderTile(scene, x0, y0, x1, y1, task.first, task.count, task.step, task.offsetX, task.offsetY);
+    return;
+  }
+  const y0 = piece * task.rows;
+  const y1 = Math.min(task.height, y0 + task.rows);
+  if (task.kind === 'denoise-input') kernel.denoiseInput(scene, y0, y1, task.light, task.guide);
+  else if (task.kind === 'denoise-pass')
+    kernel.denoisePass(scene, y0, y1, task.step, task.strictness, task.source, task.target, task.guide);
+  else kernel.denoiseOutput(scene, y0, y1, task.light, task.out);
+}
+
+/** A render thread's whole life: take pieces until none are left or the generation has moved on. */
+export function runThread(port: ThreadPort<FromThread, ToThread>): void {
+  let kernel: KernelExports | undefined;
+  let memory: WebAssembly.Memory | undefined;
+  let scene = 0;
+  let control = 0;
+  port.listen((message) => {
+    if (message.type === 'start') {
+      kernel = instantiateKernel(message.module, message.memory);
+      kernel.attach(message.scene, message.scratch);
+      ({ memory, scene, control } = message);
+      port.post({ type: 'ready' });
+      return;
+    }
+    const words = new Int32Array(memory!.buffer, control, CONTROL_BYTES / 4);
+    const pieces = pieceCount(message.task);
+    while (Atomics.load(words, CONTROL_GENERATION) === message.generation) {
+      const piece = Atomics.add(words, CONTROL_NEXT, 1);
+      if (piece >= pieces) break;
+      runPiece(kernel!, scene, message.task, piece);
+      Atomics.add(words, CONTROL_DONE, 1);
+    }
+    port.post({ type: 'done', generation: message.generation });
+  });
+}

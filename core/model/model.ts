@@ -1,0 +1,177 @@
+import type {
+  Camera,
+  Luminaire,
+  ModelChange,
+  ModelElement,
+  Presentation,
+  SavedCamera,
+  Site,
+  SourceMaterial,
+} from './schema';
+
+/** One source's model as last applied. */
+export interface Model {
+  readonly elements: ReadonlyMap<string, ModelElement>;
+  readonly materials: ReadonlyMap<string, SourceMaterial>;
+  readonly luminaires: ReadonlyMap<string, Luminaire>;
+  readonly cameras: ReadonlyMap<string, SavedCamera>;
+  readonly site?: Site | undefined;
+  readonly presentation: Presentation;
+  readonly camera?: Camera | undefined;
+  readonly time?: string | undefined;
+}
+
+export const EMPTY_MODEL: Model = {
+  elements: new Map(),
+  materials: new Map(),
+  luminaires: new Map(),
+  cameras: new Map(),
+  presentation: { hiddenLayers: [], options: [], option: null, phases: [], phase: null },
+};
+
+/** A reference in a change to something that the resulting model would not hold. */
+export interface DanglingReference {
+  field: string;
+  message: string;
+}
+
+/** The model after a change; the one given stays as it was. */
+export function applyChange(model: Model, change: ModelChange): Model {
+  const base = change.reset ? EMPTY_MODEL : model;
+  return {
+    elements: merge(base.elements, change.elements, change.remove.elements),
+    materials: merge(base.materials, change.materials, change.remove.materials),
+    luminaires: merge(base.luminaires, change.luminaires, change.remove.luminaires),
+    cameras: merge(base.cameras, change.cameras, change.remove.cameras),
+    site: change.site ?? base.site,
+    presentation: change.presentation ?? base.presentation,
+    camera: change.camera ?? base.camera,
+    time: change.time ?? base.time,
+  };
+}
+
+function merge<T extends { id: string }>(
+  before: ReadonlyMap<string, T>,
+  upsert: readonly T[],
+  remove: readonly string[] | undefined,
+): ReadonlyMap<string, T> {
+  if (upsert.length === 0 && !remove?.length) return before;
+  const after = new Map(before);
+  for (const id of remove ?? []) after.delete(id);
+  for (const item of upsert) after.set(item.id, item);
+  return after;
+}
+
+/** First reference of a change that leads nowhere, or undefined: parts name materials, presentation its options and phases. */
+export function findDangling(model: Model, change: ModelChange): DanglingReference | undefined {
+  const after = applyChange(model, change);
+  for (const [i, element] of change.elements.entries())
+    for (const [k, part] of element.parts.entries())
+      if (!after.materials.has(part.material))
+        return {
+          field: `elements.${String(i)}.parts.${String(k)}.material`,
+          message: `names a source material that the model does not have: ${part.material.slice(0, 80)}`,
+        };
+  const used = change.remove.materials?.length ? change.remove.materials : [];
+  if (used.length) {
+    const gone = new Set(used.filter((id) => !after.materials.has(id)));
+    for (const element of after.elements.values())
+      for (const part of element.parts)
+        if (gone.has(part.material))
+          return { field: 'remove.materials', message: `removes a source material still in use: ${part.material.slice(0, 80)}` };
+  }
+  const p = change.presentation;
+  if (p?.option && !p.options.some((o) => o.id === p.option))
+    return { field: 'presentation.option', message: 'is not among the options' };
+  if (p?.phase && !p.phases.some((o) => o.id === p.phase))
+    return { field: 'presentation.phase', message: 'is not among the phases' };
+  return undefined;
+}
+
+/** Whether an element is shown under a presentation: layer on, in the active option, already built in the active phase. */
+export function isShown(element: ModelElement, presentation: Presentation, hidden: ReadonlySet<string>): boolean {
+  if (hidden.has(element.layer)) return false;
+  if (element.option !== null && presentation.option !== null && element.option !== presentation.option) return false;
+  if (element.phase === null || presentation.phase === null) return true;
+  const order = presentation.phases.map((p) => p.id);
+  return order.indexOf(element.phase) <= order.indexOf(presentation.phase);
+}
+
+/** The whole model as one change. */
+export function snapshotOf(model: Model): ModelChange {
+  return {
+    reset: true,
+    elements: [...model.elements.values()],
+    materials: [...model.materials.values()],
+    luminaires: [...model.luminaires.values()],
+    cameras: [...model.cameras.values()],
+    remove: {},
+    site: model.site,
+    presentation: model.presentation,
+    camera: model.camera,
+    time: model.time,
+  };
+}
+
+/** The change that turns one model into another, comparing by id. */
+export function differenceOf(before: Model, after: Model): ModelChange {
+  const elements = compare(before.elements, after.elements);
+  const materials = compare(before.materials, after.materials);
+  const luminaires = compare(before.luminaires, after.luminaires);
+  const cameras = compare(before.cameras, after.cameras);
+  return {
+    reset: false,
+    elements: elements.changed,
+    materials: materials.changed,
+    luminaires: luminaires.changed,
+    cameras: cameras.changed,
+    remove: {
+      elements: elements.removed,
+      materials: materials.removed,
+      luminaires: luminaires.removed,
+      cameras: cameras.removed,
+    },
+    site: same(before.site, after.site) ? undefined : after.site,
+    presentation: same(before.presentation, after.presentation) ? undefined : after.presentation,
+    camera: same(before.camera, after.camera) ? undefined : after.camera,
+    time: before.time === after.time ? undefined : after.time,
+  };
+}
+
+/** How many things a change touches. */
+export function countChange(change: ModelChange): number {
+  const r = change.remove;
+  return (
+    change.elements.length +
+    change.materials.length +
+    change.luminaires.length +
+    change.cameras.length +
+    (r.elements?.length ?? 0) +
+    (r.materials?.length ?? 0) +
+    (r.luminaires?.length ?? 0) +
+    (r.cameras?.length ?? 0) +
+    (change.site ? 1 : 0) +
+    (change.presentation ? 1 : 0) +
+    (change.camera ? 1 : 0) +
+    (change.time ? 1 : 0)
+  );
+}
+
+function compare<T extends { id: string }>(before: ReadonlyMap<string, T>, after: ReadonlyMap<string, T>) {
+  return {
+    changed: [...after.values()].filter((item) => !same(before.get(item.id), item)),
+    removed: [...before.keys()].filter((id) => !after.has(id)),
+  };
+}
+
+function same(a: unknown, b: unknown): boolean {
+  return a === b || JSON.stringify(a) === JSON.stringify(b);
+}
+
+/** Every blob that a change refers to. */
+export function blobsOf(change: ModelChange): Set<string> {
+  const out = new Set<string>();
+  for (const element of change.elements) for (const part of element.parts) out.add(part.mesh);
+  for (const material of change.materials) if (material.texture) out.add(material.texture.image);
+  return out;
+}

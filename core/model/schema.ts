@@ -1,0 +1,124 @@
+import * as v from 'valibot';
+
+/** The building model as it travels over the link. Lengths in metres, angles in degrees, colours sRGB 0..1. */
+
+const MAX_NAME = 20_000;
+const finite = v.pipe(v.number(), v.finite());
+const unit = v.pipe(finite, v.minValue(0), v.maxValue(1));
+const id = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
+const name = v.pipe(v.string(), v.maxLength(MAX_NAME));
+export const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/, 'must be a SHA-256 in lower-case hex'));
+const vec3 = v.strictTuple([finite, finite, finite]);
+const colour = v.strictTuple([unit, unit, unit]);
+
+export const elementSchema = v.strictObject({
+  /** Stable for the life of the element in its author's file. */
+  id,
+  name,
+  /** Class of building element, in the words of IFC without the prefix: Wall, Slab, Roof, Door, Furniture ... */
+  class: name,
+  storey: name,
+  layer: name,
+  /** Design option the element belongs to; null: to all. */
+  option: v.nullable(id),
+  /** Phase from which on the element exists; null: always. */
+  phase: v.nullable(id),
+  /** Column-major 4x4, metres. */
+  transform: v.pipe(v.array(finite), v.length(16)),
+  parts: v.pipe(v.array(v.strictObject({ mesh: sha256, material: id })), v.maxLength(1000)),
+});
+export type ModelElement = v.InferOutput<typeof elementSchema>;
+
+export const sourceMaterialSchema = v.strictObject({
+  id,
+  name,
+  colour,
+  opacity: v.optional(unit, 1),
+  texture: v.optional(
+    v.nullable(
+      v.strictObject({
+        image: sha256,
+        widthM: v.pipe(finite, v.minValue(0.001)),
+        heightM: v.pipe(finite, v.minValue(0.001)),
+      }),
+    ),
+    null,
+  ),
+});
+export type SourceMaterial = v.InferOutput<typeof sourceMaterialSchema>;
+
+export const luminaireSchema = v.strictObject({
+  id,
+  name,
+  circuit: name,
+  /** Element whose lit parts dim with this luminaire. */
+  element: v.optional(v.nullable(id), null),
+  position: vec3,
+  /** Axis of the beam. */
+  direction: vec3,
+  fluxLm: v.pipe(finite, v.minValue(0), v.maxValue(1e7)),
+  colourTemperatureK: v.pipe(finite, v.minValue(1000), v.maxValue(20000)),
+  /** Full angle at half intensity; 360: all round. */
+  beamDeg: v.pipe(finite, v.minValue(1), v.maxValue(360)),
+  dim: unit,
+});
+export type Luminaire = v.InferOutput<typeof luminaireSchema>;
+
+export const cameraSchema = v.strictObject({
+  position: vec3,
+  target: vec3,
+  /** 35 mm equivalent focal length. */
+  focalMm: v.pipe(finite, v.minValue(5), v.maxValue(500)),
+});
+export type Camera = v.InferOutput<typeof cameraSchema>;
+
+export const savedCameraSchema = v.strictObject({ id, name, ...cameraSchema.entries });
+export type SavedCamera = v.InferOutput<typeof savedCameraSchema>;
+
+export const siteSchema = v.strictObject({
+  name,
+  latitudeDeg: v.pipe(finite, v.minValue(-90), v.maxValue(90)),
+  longitudeDeg: v.pipe(finite, v.minValue(-180), v.maxValue(180)),
+  elevationM: v.pipe(finite, v.minValue(-500), v.maxValue(9000)),
+  /** Clockwise from the model's y axis to true north. */
+  trueNorthDeg: v.pipe(finite, v.minValue(-360), v.maxValue(360)),
+});
+export type Site = v.InferOutput<typeof siteSchema>;
+
+export const presentationSchema = v.strictObject({
+  hiddenLayers: v.pipe(v.array(name), v.maxLength(5000)),
+  options: v.pipe(v.array(v.strictObject({ id, name })), v.maxLength(100)),
+  option: v.nullable(id),
+  phases: v.pipe(v.array(v.strictObject({ id, name })), v.maxLength(100)),
+  phase: v.nullable(id),
+});
+export type Presentation = v.InferOutput<typeof presentationSchema>;
+
+export const localTime = v.pipe(
+  v.string(),
+  v.regex(/^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}$/, 'must be a local time such as 2026-10-16T17:48'),
+);
+
+/** What one message changes. With `reset` everything before it is forgotten: a snapshot. */
+export const changeSchema = v.strictObject({
+  reset: v.optional(v.boolean(), false),
+  elements: v.optional(v.array(elementSchema), []),
+  materials: v.optional(v.array(sourceMaterialSchema), []),
+  luminaires: v.optional(v.array(luminaireSchema), []),
+  cameras: v.optional(v.array(savedCameraSchema), []),
+  remove: v.optional(
+    v.strictObject({
+      elements: v.optional(v.array(id), []),
+      materials: v.optional(v.array(id), []),
+      luminaires: v.optional(v.array(id), []),
+      cameras: v.optional(v.array(id), []),
+    }),
+    {},
+  ),
+  site: v.optional(siteSchema),
+  presentation: v.optional(presentationSchema),
+  camera: v.optional(cameraSchema),
+  time: v.optional(localTime),
+});
+export type ModelChange = v.InferOutput<typeof changeSchema>;
+export type ModelChangeInput = v.InferInput<typeof changeSchema>;

@@ -1,0 +1,89 @@
+import type { Finish } from '../finish/finish';
+import { FINISHES } from '../finish/library';
+import { recogniseName } from '../finish/recognise';
+import type { Camera, Site } from '../model/schema';
+
+/**
+ * What the visualizer has decided, as a flat store of entries by key. Every command is a set of entry changes, so undoing,
+ * sending and storing are one mechanism for all of them.
+ */
+export interface EntryTypes {
+  sun: { date: string; minutes: number };
+  site: Site & { chosen: true };
+  exposure: { mode: 'auto' | 'fixed'; ev100: number };
+  follow: { camera: boolean; time: boolean };
+  [assignment: `assign/${string}`]: { finish: string; at: string };
+  [override: `element/${string}`]: { finish: string; at: string };
+  [finish: `finish/${string}`]: Finish;
+  [view: `view/${string}`]: { name: string } & Camera;
+}
+
+export type EntryKey = Extract<keyof EntryTypes, string>;
+export type Entries = ReadonlyMap<string, unknown>;
+
+export interface EntryChange {
+  key: string;
+  /** undefined: the entry is absent. */
+  before: unknown;
+  after: unknown;
+}
+
+export const DEFAULT_SUN: EntryTypes['sun'] = { date: '2026-10-16', minutes: 14 * 60 + 40 };
+export const DEFAULT_EXPOSURE: EntryTypes['exposure'] = { mode: 'auto', ev100: 14 };
+export const DEFAULT_FOLLOW: EntryTypes['follow'] = { camera: false, time: false };
+
+/** The entry of a key. The store only ever holds values that a command's schema has checked. */
+export function entry<K extends EntryKey>(entries: Entries, key: K): EntryTypes[K] | undefined {
+  return entries.get(key) as EntryTypes[K] | undefined;
+}
+
+export const assignmentKey = (source: string, material: string) => `assign/${source}/${material}` as const;
+export const overrideKey = (source: string, element: string) => `element/${source}/${element}` as const;
+
+/** A finish of the project, which stands before a shipped one of the same id. */
+export function findFinish(entries: Entries, id: string): Finish | undefined {
+  return entry(entries, `finish/${id}`) ?? FINISHES.find((f) => f.id === id);
+}
+
+/** All finishes, shipped ones as edited in this project, then the project's own. */
+export function allFinishes(entries: Entries): Finish[] {
+  const shipped = FINISHES.map((f) => entry(entries, `finish/${f.id}`) ?? f);
+  const own = [...entries.keys()]
+    .filter((key) => key.startsWith('finish/') && !FINISHES.some((f) => `finish/${f.id}` === key))
+    .map((key) => entry(entries, key as `finish/${string}`)!);
+  return [...shipped, ...own];
+}
+
+export interface FinishChoice {
+  /** Undefined: nobody has chosen and the name says nothing; the source's own colour is shown. */
+  finish: Finish | undefined;
+  origin: 'by hand' | 'by name' | 'none';
+  reason: string;
+}
+
+/** Which finish a source material gets, and why. */
+export function chooseFinish(entries: Entries, source: string, material: { id: string; name: string }): FinishChoice {
+  const assigned = entry(entries, assignmentKey(source, material.id));
+  if (assigned) {
+    const finish = findFinish(entries, assigned.finish);
+    if (finish) return { finish, origin: 'by hand', reason: `Set by hand, ${assigned.at.slice(0, 10)}` };
+  }
+  const guess = recogniseName(material.name);
+  const finish = guess && findFinish(entries, guess.finish);
+  if (guess && finish) return { finish, origin: 'by name', reason: `“${guess.word}” reads as ${guess.meaning}` };
+  return { finish: undefined, origin: 'none', reason: 'No known word in the name; shown in the model’s own colour' };
+}
+
+/** Entries after a set of changes. */
+export function applyChanges(entries: Entries, changes: readonly EntryChange[]): Entries {
+  const after = new Map(entries);
+  for (const { key, after: value } of changes) {
+    if (value === undefined) after.delete(key);
+    else after.set(key, value);
+  }
+  return after;
+}
+
+export function invertChanges(changes: readonly EntryChange[]): EntryChange[] {
+  return changes.map(({ key, before, after }) => ({ key, before: after, after: before })).reverse();
+}

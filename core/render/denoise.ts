@@ -1,0 +1,54 @@
+import type { KernelPool } from '../kernel/pool';
+
+const PASSES = 5;
+const ROWS = 16;
+
+/** Buffers for developing one picture size, in the kernel's memory. */
+export class PictureBuffers {
+  private readonly light: [number, number];
+  private readonly guide: number;
+  private readonly out: number;
+
+  constructor(
+    private readonly pool: KernelPool,
+    readonly width: number,
+    readonly height: number,
+  ) {
+    const bytes = width * height * 16;
+    const m = pool.scene.memory;
+    this.light = [m.allocate(bytes), m.allocate(bytes)];
+    this.guide = m.allocate(bytes);
+    this.out = m.allocate(bytes);
+  }
+
+  /** The film's radiance, f32x4 a pixel, filtered or as it is. Undefined when cancelled. The view is valid until the next call. */
+  async radiance(denoise: boolean): Promise<Float32Array | undefined> {
+    const { height } = this;
+    let [source, target] = this.light;
+    if (denoise) {
+      if (!(await this.pool.run({ kind: 'denoise-input', height, rows: ROWS, light: source, guide: this.guide }))) return undefined;
+      for (let pass = 0; pass < PASSES; pass++) {
+        const done = await this.pool.run({
+          kind: 'denoise-pass',
+          height,
+          rows: ROWS,
+          step: 1 << pass,
+          strictness: 4 / (1 + pass * 0.5),
+          source,
+          target,
+          guide: this.guide,
+        });
+        if (!done) return undefined;
+        [source, target] = [target, source];
+      }
+    }
+    const light = denoise ? source : 0;
+    if (!(await this.pool.run({ kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
+    return this.pool.scene.memory.floats(this.out, this.width * height * 4);
+  }
+
+  release(): void {
+    const m = this.pool.scene.memory;
+    for (const block of [...this.light, this.guide, this.out]) m.release(block);
+  }
+}

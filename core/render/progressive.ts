@@ -1,0 +1,62 @@
+import type { KernelPool } from '../kernel/pool';
+import { PictureBuffers } from './denoise';
+
+const TILE = 32;
+
+/** Order in which the pixels of a 4 x 4 block get their first sample, so that every prefix is spread evenly (Bayer 1973). */
+const FIRST_SAMPLE_ORDER: readonly (readonly [number, number])[] = [
+  [0, 0], [2, 2], [2, 0], [0, 2], [1, 1], [3, 3], [3, 1], [1, 3],
+  [1, 0], [3, 2], [3, 0], [1, 2], [0, 1], [2, 3], [2, 1], [0, 3],
+]; // prettier-ignore
+/** After how many of those sixteen steps the picture is shown. */
+const SHOWN_STEPS = new Set([1, 2, 4, 8, 16]);
+
+export interface Progress {
+  /** Whole samples a pixel so far; below 1 a share of the pixels. */
+  samples: number;
+  /** f32x4 a pixel, cd/m2; valid only during the call. */
+  radiance: Float32Array;
+}
+
+export interface ProgressiveOptions {
+  width: number;
+  height: number;
+  targetSamples: number;
+  denoise: boolean;
+  /** Called with each improved picture, early ones often, later ones at powers of about 1.4. */
+  show: (progress: Progress) => void;
+}
+
+/**
+ * Renders until the target or until the pool is cancelled; true when finished. The film is set up anew.
+ * The first picture needs one sample in every sixteenth pixel and is filled in by the guides of all of them.
+ */
+export async function renderProgressively(pool: KernelPool, options: ProgressiveOptions): Promise<boolean> {
+  const { width, height, targetSamples, denoise, show } = options;
+  pool.scene.setFilm(width, height);
+  const buffers = new PictureBuffers(pool, width, height);
+  const present = async (samples: number): Promise<boolean> => {
+    const radiance = await buffers.radiance(denoise || samples < 1);
+    if (radiance) show({ samples, radiance });
+    return radiance !== undefined;
+  };
+  try {
+    if (!(await pool.run({ kind: 'guides', width, height, tile: TILE }))) return false;
+    for (const [index, [offsetX, offsetY]] of FIRST_SAMPLE_ORDER.entries()) {
+      if (!(await pool.run({ kind: 'render', width, height, tile: TILE, first: 0, count: 1, step: 4, offsetX, offsetY }))) return false;
+      if (SHOWN_STEPS.has(index + 1) && !(await present((index + 1) / 16))) return false;
+    }
+    let shown = 1;
+    for (let sample = 1; sample < targetSamples; sample++) {
+      if (!(await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1, step: 1, offsetX: 0, offsetY: 0 })))
+        return false;
+      if (sample + 1 >= shown * 1.4 || sample + 1 === targetSamples) {
+        if (!(await present(sample + 1))) return false;
+        shown = sample + 1;
+      }
+    }
+    return true;
+  } finally {
+    buffers.release();
+  }
+}

@@ -1,0 +1,239 @@
+/**
+ * Clear atmosphere by integration: Rayleigh and aerosol scattering with ozone absorption in spherical shells
+ * (Nishita et al. 1993; Bruneton & Neyret 2008), higher orders by the isotropic closure of Hillaire 2020, "A Scalable and
+ * Production Ready Sky and Atmosphere Rendering Technique", equations 5 to 10. Coefficients per metre at sea level for
+ * 680, 550 and 440 nm as given there; radiance comes out in cd/m2 per linear Rec.709 channel.
+ */
+const GROUND_KM = 6360;
+const TOP_KM = 6460;
+const RAYLEIGH = [5.802e-3, 13.558e-3, 33.1e-3] as const;
+const RAYLEIGH_SCALE_KM = 8;
+const MIE_SCATTERING = 3.996e-3;
+const MIE_EXTINCTION = 4.44e-3;
+const MIE_SCALE_KM = 1.2;
+const MIE_G = 0.8;
+const OZONE = [0.65e-3, 1.881e-3, 0.085e-3] as const;
+/** Aerosol of a clear day over Hillaire's very clean air, set so that the direct sun meets the IES clear-sky values. */
+const CLEAR_DAY_HAZE = 14;
+const GROUND_ALBEDO = 0.25;
+/** Illuminance of the sun outside the atmosphere (IES daylight availability, from memory), split for its colour of about 5780 K. */
+export const EXTRATERRESTRIAL_LUX = 127_500;
+const SUN_TINT = [1.033, 0.992, 0.982] as const;
+
+export type Rgb = [number, number, number];
+
+const TRANSMITTANCE_W = 128;
+const TRANSMITTANCE_H = 48;
+const MULTIPLE_SIZE = 24;
+
+/** Precomputed tables of one atmosphere; `haze` scales the aerosol (1: clear). */
+export class Atmosphere {
+  private readonly transmittanceTable: Float32Array;
+  private readonly multipleTable: Float32Array;
+
+  constructor(private readonly haze = CLEAR_DAY_HAZE) {
+    this.transmittanceTable = this.tabulateTransmittance();
+    this.multipleTable = this.tabulateMultiple();
+  }
+
+  /** Share of the sun's light that arrives at a height from a sun at `cosine` of its zenith angle; none from below the horizon. */
+  sunTransmittance(radiusKm: number, cosine: number): Rgb {
+    const horizon = -Math.sqrt(Math.max(0, 1 - (GROUND_KM / radiusKm) ** 2));
+    if (cosine < horizon) return [0, 0, 0];
+    const x = Math.sqrt((cosine - horizon) / (1 - horizon)) * (TRANSMITTANCE_W - 1);
+    const y = Math.sqrt(Math.max(0, (radiusKm - GROUND_KM) / (TOP_KM - GROUND_KM))) * (TRANSMITTANCE_H - 1);
+    return bilinear(this.transmittanceTable, TRANSMITTANCE_W, TRANSMITTANCE_H, x, y);
+  }
+
+  /** Illuminance at right angles to the sun's rays (lux per channel) on the ground, for a true altitude. */
+  directNormalLux(trueAltitudeDeg: number): Rgb {
+    // The disc's light fades as it sinks; refraction lifts it by about half a degree at the horizon.
+    const lifted = trueAltitudeDeg + refractionDeg(trueAltitudeDeg);
+    const seen = Math.min(1, Math.max(0, (lifted + 0.27) / 0.54));
+    if (seen <= 0) return [0, 0, 0];
+    const t = this.sunTransmittance(GROUND_KM + 0.01, Math.sin((Math.max(0.02, lifted) * Math.PI) / 180));
+    return t.map((v, i) => v * EXTRATERRESTRIAL_LUX * SUN_TINT[i]! * seen) as Rgb;
+  }
+
+  /** Radiance of the sky (cd/m2 per channel) towards an elevation, `relativeAzimuthRad` from the sun, on the ground. */
+  skyRadiance(elevationRad: number, relativeAzimuthRad: number, sunAltitudeRad: number): Rgb {
+    const r = GROUND_KM + 0.05;
+    const mu = Math.sin(elevationRad);
+    const muSun = Math.sin(sunAltitudeRad);
+    const phaseCosine =
+      mu * muSun + Math.cos(elevationRad) * Math.cos(sunAltitudeRad) * Math.cos(relativeAzimuthRad);
+    const distance = this.distanceToEdge(r, mu);
+    const rayleighPhase = (3 / (16 * Math.PI)) * (1 + phaseCosine * phaseCosine);
+    const miePhase = cornetteShanks(phaseCosine);
+    const steps = 40;
+    const out: Rgb = [0, 0, 0];
+    const through: Rgb = [1, 1, 1];
+    const horizontal = Math.cos(elevationRad);
+    let previous = 0;
+    for (let i = 0; i < steps; i++) {
+      const next = distance * ((i + 1) / steps) ** 2;
+      const t = (previous + next) / 2;
+      const dt = next - previous;
+      previous = next;
+      const x = horizontal * t;
+      const z = r + mu * t;
+      const radius = Math.hypot(x, z);
+      // cosine of the sun's zenith angle at the sample, with the local vertical
+      const cosSun = (x * Math.cos(sunAltitudeRad) * Math.cos(relativeAzimuthRad) + z * muSun) / radius;
+      const direct = this.sunTransmittance(radius, cosSun);
+      const multiple = this.multiple(radius, cosSun);
+      const density = this.densities(radius);
+      for (let c = 0; c < 3; c++) {
+        const rayleigh = RAYLEIGH[c]! * density.rayleigh;
+        const mie = MIE_SCATTERING * density.mie;
+        const extinction = rayleigh + MIE_EXTINCTION * density.mie + OZONE[c]! * density.ozone;
+        const scattered = (rayleigh * rayleighPhase + mie * miePhase) * direct[c]! + (rayleigh + mie) * multiple[c]!;
+        const step = Math.exp(-extinction * dt);
+        out[c]! += through[c]! * scattered * (extinction > 0 ? (1 - step) / extinction : dt);
+        through[c]! *= step;
+      }
+    }
+    return out.map((v, c) => v * EXTRATERRESTRIAL_LUX * SUN_TINT[c]!) as Rgb;
+  }
+
+  private densities(radiusKm: number): { rayleigh: number; mie: number; ozone: number } {
+    const h = Math.max(0, radiusKm - GROUND_KM);
+    return {
+      rayleigh: Math.exp(-h / RAYLEIGH_SCALE_KM),
+      mie: this.haze * Math.exp(-h / MIE_SCALE_KM),
+      ozone: Math.max(0, 1 - Math.abs(h - 25) / 15),
+    };
+  }
+
+  private distanceToEdge(r: number, mu: number): number {
+    const ground = r * r * (mu * mu - 1) + GROUND_KM * GROUND_KM;
+    if (mu < 0 && ground >= 0) return Math.max(0, -r * mu - Math.sqrt(ground));
+    return Math.max(0, -r * mu + Math.sqrt(r * r * (mu * mu - 1) + TOP_KM * TOP_KM));
+  }
+
+  private opticalDepth(r: number, mu: number): Rgb {
+    const distance = this.distanceToEdge(r, mu);
+    const steps = 60;
+    const out: Rgb = [0, 0, 0];
+    for (let i = 0; i < steps; i++) {
+      const t = ((i + 0.5) / steps) * distance;
+      const d = this.densities(Math.sqrt(r * r + t * t + 2 * r * mu * t));
+      for (let c = 0; c < 3; c++)
+        out[c]! += ((RAYLEIGH[c]! * d.rayleigh + MIE_EXTINCTION * d.mie + OZONE[c]! * d.ozone) * distance) / steps;
+    }
+    return out;
+  }
+
+  private tabulateTransmittance(): Float32Array {
+    const table = new Float32Array(TRANSMITTANCE_W * TRANSMITTANCE_H * 3);
+    for (let y = 0; y < TRANSMITTANCE_H; y++) {
+      const r = GROUND_KM + (y / (TRANSMITTANCE_H - 1)) ** 2 * (TOP_KM - GROUND_KM);
+      const horizon = -Math.sqrt(Math.max(0, 1 - (GROUND_KM / r) ** 2));
+      for (let x = 0; x < TRANSMITTANCE_W; x++) {
+        const mu = horizon + (x / (TRANSMITTANCE_W - 1)) ** 2 * (1 - horizon);
+        const depth = this.opticalDepth(r, Math.min(1, mu + 1e-6));
+        table.set(
+          depth.map((d) => Math.exp(-d)),
+          (y * TRANSMITTANCE_W + x) * 3,
+        );
+      }
+    }
+    return table;
+  }
+
+  private multiple(radiusKm: number, cosSun: number): Rgb {
+    const x = (cosSun * 0.5 + 0.5) * (MULTIPLE_SIZE - 1);
+    const y = Math.sqrt(Math.max(0, (radiusKm - GROUND_KM) / (TOP_KM - GROUND_KM))) * (MULTIPLE_SIZE - 1);
+    return bilinear(this.multipleTable, MULTIPLE_SIZE, MULTIPLE_SIZE, x, y);
+  }
+
+  /** Second order from all directions, and the share that is scattered on, summed as a geometric series (Hillaire, eq. 10). */
+  private tabulateMultiple(): Float32Array {
+    const table = new Float32Array(MULTIPLE_SIZE * MULTIPLE_SIZE * 3);
+    const directions = sphere(48);
+    for (let y = 0; y < MULTIPLE_SIZE; y++)
+      for (let x = 0; x < MULTIPLE_SIZE; x++) {
+        const cosSun = (x / (MULTIPLE_SIZE - 1)) * 2 - 1;
+        const r = GROUND_KM + 0.01 + (y / (MULTIPLE_SIZE - 1)) ** 2 * (TOP_KM - GROUND_KM - 0.02);
+        const second: Rgb = [0, 0, 0];
+        const share: Rgb = [0, 0, 0];
+        for (const direction of directions) this.addSecondOrder(r, cosSun, direction, second, share);
+        for (let c = 0; c < 3; c++)
+          table[(y * MULTIPLE_SIZE + x) * 3 + c] =
+            second[c]! / directions.length / (1 - Math.min(0.98, share[c]! / directions.length));
+      }
+    return table;
+  }
+
+  private addSecondOrder(r: number, cosSun: number, [dx, , dz]: Rgb, second: Rgb, share: Rgb): void {
+    const distance = this.distanceToEdge(r, dz);
+    const steps = 16;
+    const through: Rgb = [1, 1, 1];
+    const sinSun = Math.sqrt(1 - cosSun * cosSun);
+    for (let i = 0; i < steps; i++) {
+      const t = ((i + 0.5) / steps) * distance;
+      const dt = distance / steps;
+      const radius = Math.sqrt(r * r + t * t + 2 * r * dz * t);
+      const localSun = (dx * t * sinSun + (r + dz * t) * cosSun) / radius;
+      const sun = this.sunTransmittance(radius, localSun);
+      const d = this.densities(radius);
+      for (let c = 0; c < 3; c++) {
+        const scattering = RAYLEIGH[c]! * d.rayleigh + MIE_SCATTERING * d.mie;
+        const extinction = RAYLEIGH[c]! * d.rayleigh + MIE_EXTINCTION * d.mie + OZONE[c]! * d.ozone;
+        const step = Math.exp(-extinction * dt);
+        const integral = extinction > 0 ? (1 - step) / extinction : dt;
+        second[c]! += through[c]! * scattering * integral * sun[c]! * (1 / (4 * Math.PI));
+        share[c]! += through[c]! * scattering * integral;
+        through[c]! *= step;
+      }
+    }
+    if (dz < 0 && r * r * (dz * dz - 1) + GROUND_KM * GROUND_KM >= 0) {
+      const z = r + dz * distance;
+      const localSun = (dx * distance * sinSun + z * cosSun) / GROUND_KM;
+      const sun = this.sunTransmittance(GROUND_KM + 0.001, localSun);
+      for (let c = 0; c < 3; c++)
+        second[c]! += (through[c]! * sun[c]! * Math.max(0, localSun) * GROUND_ALBEDO) / Math.PI;
+    }
+  }
+}
+
+function cornetteShanks(cosine: number): number {
+  const g2 = MIE_G * MIE_G;
+  return (
+    ((3 / (8 * Math.PI)) * ((1 - g2) * (1 + cosine * cosine))) /
+    ((2 + g2) * Math.pow(1 + g2 - 2 * MIE_G * cosine, 1.5))
+  );
+}
+
+/** Saemundsson's refraction (Meeus, Astronomical Algorithms, 16.4; from memory), for a true altitude. */
+export function refractionDeg(trueAltitudeDeg: number): number {
+  if (trueAltitudeDeg < -2) return 0;
+  const a = trueAltitudeDeg + 10.3 / (trueAltitudeDeg + 5.11);
+  return 1.02 / Math.tan((a * Math.PI) / 180) / 60;
+}
+
+/** Directions spread evenly over the sphere (Fibonacci lattice). */
+function sphere(count: number): Rgb[] {
+  return Array.from({ length: count }, (_, i) => {
+    const z = 1 - (2 * (i + 0.5)) / count;
+    const r = Math.sqrt(1 - z * z);
+    const a = i * Math.PI * (3 - Math.sqrt(5));
+    return [r * Math.cos(a), r * Math.sin(a), z];
+  });
+}
+
+function bilinear(table: Float32Array, width: number, height: number, x: number, y: number): Rgb {
+  const cx = Math.min(width - 1, Math.max(0, x));
+  const cy = Math.min(height - 1, Math.max(0, y));
+  const x0 = Math.min(width - 2, Math.floor(cx));
+  const y0 = Math.min(height - 2, Math.floor(cy));
+  const fx = cx - x0;
+  const fy = cy - y0;
+  const at = (i: number, j: number, c: number) => table[(j * width + i) * 3 + c]!;
+  const out: Rgb = [0, 0, 0];
+  for (let c = 0; c < 3; c++)
+    out[c] =
+      (at(x0, y0, c) * (1 - fx) + at(x0 + 1, y0, c) * fx) * (1 - fy) +
+      (at(x0, y0 + 1, c) * (1 - fx) + at(x0 + 1, y0 + 1, c) * fx) * fy;
+  return out;
+}

@@ -1,0 +1,128 @@
+import { Atmosphere, refractionDeg, type Rgb } from './atmosphere';
+import { directionOf, SUN_RADIUS_RAD } from './sun';
+
+/** Everything above the scene: a radiance map without the sun, and the sun as a disc of its own. */
+export interface Sky {
+  width: number;
+  height: number;
+  /** Linear Rec.709 in cd/m2, row 0 at the zenith; column 0 faces +y, turning to +x. The lower half is the haze of the far ground. */
+  radiance: Float32Array;
+  sun: {
+    /** Unit vector in model coordinates. */
+    direction: [number, number, number];
+    /** On a surface that faces the sun, outside any shadow; 0 when it is down. */
+    normalLux: Rgb;
+    /** Of its disc, cd/m2. */
+    radiance: Rgb;
+    radiusRad: number;
+  };
+}
+
+export interface SkyInput {
+  /** True altitude, without refraction. */
+  trueAltitudeDeg: number;
+  azimuthDeg: number;
+  trueNorthDeg: number;
+  width?: number;
+}
+
+const DEG = Math.PI / 180;
+/** Luminance of a moonless, unlit night sky, about 2e-4 cd/m2 with airglow and stars (common value, from memory). */
+const NIGHT: Rgb = [1.6e-4, 1.9e-4, 2.6e-4];
+const clear = new Atmosphere();
+
+/** The clear sky of a moment. The atmosphere is evaluated on a coarse fan of directions and read off smoothly. */
+export function clearSky({ trueAltitudeDeg, azimuthDeg, trueNorthDeg, width = 256 }: SkyInput): Sky {
+  const height = width / 2;
+  const apparentAltitude = trueAltitudeDeg + refractionDeg(trueAltitudeDeg);
+  const fan = tabulateFan(trueAltitudeDeg * DEG);
+  const radiance = new Float32Array(width * height * 3);
+  const sunBearing = (azimuthDeg + trueNorthDeg) * DEG;
+  for (let y = 0; y < height; y++) {
+    const elevation = (0.5 - (y + 0.5) / height) * Math.PI;
+    // Below the horizon the far ground is shown as haze that darkens downwards.
+    const below = elevation < 0 ? 0.55 + 0.45 * Math.exp(elevation / 0.03) : 1;
+    for (let x = 0; x < width; x++) {
+      const bearing = ((x + 0.5) / width) * 2 * Math.PI;
+      const texel = readFan(fan, Math.max(0, elevation), bearing - sunBearing);
+      const o = (y * width + x) * 3;
+      for (let c = 0; c < 3; c++) radiance[o + c] = (texel[c]! + NIGHT[c]!) * below;
+    }
+  }
+  const normalLux = clear.directNormalLux(trueAltitudeDeg);
+  const solidAngle = 2 * Math.PI * (1 - Math.cos(SUN_RADIUS_RAD));
+  return {
+    width,
+    height,
+    radiance,
+    sun: {
+      direction: directionOf(apparentAltitude, azimuthDeg, trueNorthDeg),
+      normalLux,
+      radiance: normalLux.map((e) => e / solidAngle) as Rgb,
+      radiusRad: SUN_RADIUS_RAD,
+    },
+  };
+}
+
+/** The standard overcast sky of the CIE (Moon & Spencer 1942): L = Lz (1 + 2 sin g) / 3, for a zenith luminance in cd/m2. */
+export function overcastSky(zenithCdM2: number, width = 128): Sky {
+  const height = width / 2;
+  const radiance = new Float32Array(width * height * 3);
+  for (let y = 0; y < height; y++) {
+    const elevation = (0.5 - (y + 0.5) / height) * Math.PI;
+    const l = elevation > 0 ? (zenithCdM2 * (1 + 2 * Math.sin(elevation))) / 3 : 0;
+    radiance.fill(l, y * width * 3, (y + 1) * width * 3);
+  }
+  return {
+    width,
+    height,
+    radiance,
+    sun: { direction: [0, 0, 1], normalLux: [0, 0, 0], radiance: [0, 0, 0], radiusRad: SUN_RADIUS_RAD },
+  };
+}
+
+/** Illuminance (lux) of the sky alone on level ground, summed over the map. */
+export function skyHorizontalLux(sky: Sky): number {
+  let sum = 0;
+  for (let y = 0; y < sky.height / 2; y++) {
+    const top = (y / sky.height) * Math.PI;
+    const bottom = ((y + 1) / sky.height) * Math.PI;
+    const weight = ((Math.sin(bottom) ** 2 - Math.sin(top) ** 2) / 2) * ((2 * Math.PI) / sky.width);
+    for (let x = 0; x < sky.width; x++) {
+      const o = (y * sky.width + x) * 3;
+      sum += weight * (0.2126 * sky.radiance[o]! + 0.7152 * sky.radiance[o + 1]! + 0.0722 * sky.radiance[o + 2]!);
+    }
+  }
+  return sum;
+}
+
+const FAN_ELEVATIONS = 40;
+const FAN_AZIMUTHS = 48;
+
+function tabulateFan(sunAltitudeRad: number): Float32Array {
+  const fan = new Float32Array(FAN_ELEVATIONS * FAN_AZIMUTHS * 3);
+  for (let e = 0; e < FAN_ELEVATIONS; e++)
+    for (let a = 0; a < FAN_AZIMUTHS; a++) {
+      const elevation = (e / (FAN_ELEVATIONS - 1)) ** 2 * (Math.PI / 2);
+      const azimuth = (a / (FAN_AZIMUTHS - 1)) ** 1.5 * Math.PI;
+      fan.set(clear.skyRadiance(Math.max(0.0015, elevation), azimuth, sunAltitudeRad), (e * FAN_AZIMUTHS + a) * 3);
+    }
+  return fan;
+}
+
+function readFan(fan: Float32Array, elevation: number, azimuth: number): Rgb {
+  const turned = Math.abs(((((azimuth + Math.PI) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI)) - Math.PI);
+  const e = Math.sqrt(elevation / (Math.PI / 2)) * (FAN_ELEVATIONS - 1);
+  const a = Math.pow(turned / Math.PI, 1 / 1.5) * (FAN_AZIMUTHS - 1);
+  const e0 = Math.min(FAN_ELEVATIONS - 2, Math.floor(e));
+  const a0 = Math.min(FAN_AZIMUTHS - 2, Math.floor(a));
+  const fe = e - e0;
+  const fa = a - a0;
+  const at = (i: number, j: number, c: number) => fan[(i * FAN_AZIMUTHS + j) * 3 + c]!;
+  const out: Rgb = [0, 0, 0];
+  for (let c = 0; c < 3; c++)
+    out[c] =
+      (at(e0, a0, c) * (1 - fa) + at(e0, a0 + 1, c) * fa) * (1 - fe) +
+      (at(e0 + 1, a0, c) * (1 - fa) + at(e0 + 1, a0 + 1, c) * fa) * fe;
+  return out;
+}

@@ -1,0 +1,9 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    include: ['{core,server,author,web}/**/*.spec.ts'],
+    testTimeout: 60_000,
+    reporters: ['default'],
+  },
+});
