@@ -53,11 +53,11 @@ export function applyChange(model: Model, change: ModelChange): Model {
 function merge<T extends { id: string }>(
   before: ReadonlyMap<string, T>,
   upsert: readonly T[],
-  remove: readonly string[] | undefined,
+  remove: readonly string[],
 ): ReadonlyMap<string, T> {
-  if (upsert.length === 0 && !remove?.length) return before;
+  if (upsert.length === 0 && remove.length === 0) return before;
   const after = new Map(before);
-  for (const id of remove ?? []) after.delete(id);
+  for (const id of remove) after.delete(id);
   for (const item of upsert) after.set(item.id, item);
   return after;
 }
@@ -72,14 +72,12 @@ export function findDangling(model: Model, change: ModelChange): DanglingReferen
           field: `elements.${String(i)}.parts.${String(k)}.material`,
           message: `names a source material that the model does not have: ${part.material.slice(0, 80)}`,
         };
-  const used = change.remove.materials?.length ? change.remove.materials : [];
-  if (used.length) {
-    const gone = new Set(used.filter((id) => !after.materials.has(id)));
+  const gone = new Set(change.remove.materials.filter((id) => !after.materials.has(id)));
+  if (gone.size > 0)
     for (const element of after.elements.values())
       for (const part of element.parts)
         if (gone.has(part.material))
           return { field: 'remove.materials', message: `removes a source material still in use: ${part.material.slice(0, 80)}` };
-  }
   const p = change.presentation;
   if (p?.option && !p.options.some((o) => o.id === p.option))
     return { field: 'presentation.option', message: 'is not among the options' };
@@ -105,7 +103,7 @@ export function snapshotOf(model: Model): ModelChange {
     materials: [...model.materials.values()],
     luminaires: [...model.luminaires.values()],
     cameras: [...model.cameras.values()],
-    remove: {},
+    remove: { elements: [], materials: [], luminaires: [], cameras: [] },
     site: model.site,
     presentation: model.presentation,
     camera: model.camera,
@@ -146,10 +144,10 @@ export function countChange(change: ModelChange): number {
     change.materials.length +
     change.luminaires.length +
     change.cameras.length +
-    (r.elements?.length ?? 0) +
-    (r.materials?.length ?? 0) +
-    (r.luminaires?.length ?? 0) +
-    (r.cameras?.length ?? 0) +
+    r.elements.length +
+    r.materials.length +
+    r.luminaires.length +
+    r.cameras.length +
     (change.site ? 1 : 0) +
     (change.presentation ? 1 : 0) +
     (change.camera ? 1 : 0) +
