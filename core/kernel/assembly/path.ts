@@ -68,8 +68,13 @@ function guide(depth: f32): void {
 
 /** Sky and sun at the end of a path that left the scene. */
 function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, bounce: i32): void {
-  k.lookAtSky(scene, dx, dy, dz);
-  add(k.skyR, k.skyG, k.skyB, pdf < 0 ? 1 : pdf / (pdf + share * k.skyPdf), bounce);
+  if (pdf < 0) {
+    k.seeSky(scene, dx, dy, dz);
+    add(k.skyR, k.skyG, k.skyB, 1, bounce);
+  } else {
+    k.lookAtSky(scene, dx, dy, dz);
+    add(k.skyR, k.skyG, k.skyB, pdf / (pdf + share * k.skyPdf), bounce);
+  }
   if (k.lookAtSun(scene, dx, dy, dz)) add(k.skyR, k.skyG, k.skyB, pdf < 0 ? 1 : pdf / (pdf + share * k.sunPdf(scene)), bounce);
 }
 
@@ -204,8 +209,30 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     }
     if (s.transmission > 0 && s.roughness < b.SMOOTH_ROUGHNESS) {
       const cosine = -m.dot(dx, dy, dz, s.nx, s.ny, s.nz);
-      const reflectance = interfaceReflectance(cosine);
+      let reflectance = interfaceReflectance(cosine);
       let lift: f32;
+      if (bounce == 0 && crossings == 0 && reflectance < 1 && s.transmission >= <f32>0.999) {
+        // The first pane that the eye meets is split, so that what it shows and what it mirrors are both in every sample.
+        const keptR = tR, keptG = tG, keptB = tB;
+        const x = s.px, y = s.py, z = s.pz, ngx = s.gx, ngy = s.gy, ngz = s.gz;
+        const back = s.backSide, br = s.baseR, bg = s.baseG, bb = s.baseB, index = s.ior, pass = s.transmission, kind = s.body;
+        const snx = s.nx, sny = s.ny, snz = s.nz;
+        if (cosine < <f32>0.35) guide(fromEye);
+        tR *= reflectance;
+        tG *= reflectance;
+        tB *= reflectance;
+        const mx = dx + 2 * cosine * snx, my = dy + 2 * cosine * sny, mz = dz + 2 * cosine * snz;
+        const held = guided;
+        guided = true;
+        if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1);
+        guided = held;
+        const rest: f32 = 1 - reflectance;
+        tR = keptR * rest;
+        tG = keptG * rest;
+        tB = keptB * rest;
+        s.putBack(x, y, z, ngx, ngy, ngz, snx, sny, snz, back, br, bg, bb, index, pass, kind);
+        reflectance = 0;
+      }
       if (u < reflectance) {
         dx += 2 * cosine * s.nx;
         dy += 2 * cosine * s.ny;

@@ -36,6 +36,37 @@ export function lookAtSky(scene: usize, dx: f32, dy: f32, dz: f32): void {
   readTexel(scene, x, y, width);
 }
 
+/** Radiance towards a unit direction, blended between texels: for what is seen directly or in a mirror. */
+export function seeSky(scene: usize, dx: f32, dy: f32, dz: f32): void {
+  const width = load<i32>(scene, SCENE_SKY_WIDTH),
+    height = load<i32>(scene, SCENE_SKY_HEIGHT);
+  let u = Mathf.atan2(dx, dy) / (2 * PI);
+  if (u < 0) u += 1;
+  const x = u * <f32>width - 0.5,
+    y = max<f32>(0, min<f32>(<f32>(height - 1), (Mathf.acos(max<f32>(-1, min<f32>(1, dz))) / PI) * <f32>height - 0.5));
+  const fx = floor<f32>(x),
+    fy = floor<f32>(y);
+  const x0 = (<i32>fx + width) % width,
+    x1 = (x0 + 1) % width,
+    y0 = <i32>fy,
+    y1 = min<i32>(height - 1, y0 + 1);
+  const ax = x - fx,
+    ay = y - fy;
+  let r: f32 = 0,
+    g: f32 = 0,
+    b: f32 = 0;
+  for (let k = 0; k < 4; k++) {
+    readTexel(scene, k & 1 ? x1 : x0, k & 2 ? y1 : y0, width);
+    const w: f32 = (k & 1 ? ax : 1 - ax) * (k & 2 ? ay : 1 - ay);
+    r += skyR * w;
+    g += skyG * w;
+    b += skyB * w;
+  }
+  skyR = r;
+  skyG = g;
+  skyB = b;
+}
+
 function readTexel(scene: usize, x: i32, y: i32, width: i32): void {
   const p = <usize>load<u32>(scene, SCENE_SKY) + <usize>(y * width + x) * 12;
   skyR = load<f32>(p);

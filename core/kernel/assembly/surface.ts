@@ -224,6 +224,29 @@ export function dropTransmission(): void {
   transmission = 0;
 }
 
+/** Returns to a clear surface after another path was followed from it. */
+export function putBack(
+  x: f32, y: f32, z: f32, ax: f32, ay: f32, az: f32, bx: f32, by: f32, bz: f32,
+  back: bool, r: f32, g: f32, b: f32, index: f32, through: f32, kind: i32,
+): void {
+  px = x;
+  py = y;
+  pz = z;
+  gx = ax;
+  gy = ay;
+  gz = az;
+  nx = bx;
+  ny = by;
+  nz = bz;
+  backSide = back;
+  baseR = r;
+  baseG = g;
+  baseB = b;
+  ior = index;
+  transmission = through;
+  body = kind;
+}
+
 /** A matt white surface without an interface, for measuring. */
 export function setWhite(): void {
   baseR = baseG = baseB = 1;

@@ -1,0 +1,31 @@
+import { FINISHES } from '../library';
+import { paintMaps, type FinishMaps } from './paint';
+import { PAINTERS } from './painters';
+
+export const MAP_SIZE = 1024;
+
+/** Names of the generated map sets. */
+export const MAP_NAMES: readonly string[] = Object.keys(PAINTERS);
+
+/** Generates a map set; undefined for an unknown name. The same name always gives the same bytes. */
+export function generateMaps(name: string, size = MAP_SIZE): FinishMaps | undefined {
+  const painter = PAINTERS[name];
+  const finish = FINISHES.find((f) => f.maps === name);
+  return painter && finish && paintMaps(painter, finish.widthM, finish.heightM, size);
+}
+
+/** File form of a map set: size as u32, then base and surface texels. */
+export function encodeMaps({ size, base, surface }: FinishMaps): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(4 + base.length + surface.length);
+  new DataView(out.buffer).setUint32(0, size, true);
+  out.set(base, 4);
+  out.set(surface, 4 + base.length);
+  return out;
+}
+
+export function decodeMaps(bytes: Uint8Array): FinishMaps {
+  const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
+  const texels = size * size * 4;
+  if (bytes.byteLength !== 4 + texels * 2) throw new Error('The map set is cut off.');
+  return { size, base: bytes.subarray(4, 4 + texels), surface: bytes.subarray(4 + texels) };
+}

@@ -1,0 +1,250 @@
+import * as WebIFC from 'web-ifc';
+import { encodeMesh } from '../geometry/mesh';
+import { invert, multiply, type Mat4 } from '../geometry/mat4';
+import { EMPTY_MODEL, type Model } from '../model/model';
+import type { ModelElement, Site, SourceMaterial } from '../model/schema';
+
+/** An IFC file as a model and its meshes. Throws IfcError with a sentence for the person. */
+export interface IfcImport {
+  schema: string;
+  model: Model;
+  /** Encoded meshes by the key that elements use until they are hashed: see `hashMeshes`. */
+  meshes: Map<string, Uint8Array>;
+}
+
+export class IfcError extends Error {
+  readonly code = 'ifc';
+}
+
+const NEVER_BUILT = new Set(['OpeningElement', 'OpeningStandardCase', 'Space', 'Grid', 'Annotation', 'VirtualElement']);
+const DEFAULT_COLOUR: [number, number, number] = [0.8, 0.8, 0.78];
+
+type Line = Record<string, unknown> & { expressID: number };
+interface Handle {
+  value: unknown;
+}
+
+const textOf = (value: unknown): string => {
+  const inner = (value as Handle | null)?.value;
+  return typeof inner === 'string' ? inner : typeof inner === 'number' ? String(inner) : '';
+};
+const refOf = (value: unknown): number | undefined => {
+  const inner = (value as Handle | null)?.value;
+  return typeof inner === 'number' ? inner : undefined;
+};
+const refsOf = (value: unknown): number[] => (Array.isArray(value) ? value.map(refOf).filter((id) => id !== undefined) : []);
+
+/** web-ifc gives y-up; the model is z-up. */
+const Z_UP: Mat4 = [1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1];
+
+/** Complains about what can be seen in the text before the parser is started, which forgives too much. */
+export function checkStepText(bytes: Uint8Array, fileName: string): void {
+  const decoder = new TextDecoder('latin1');
+  const head = decoder.decode(bytes.subarray(0, 4096));
+  if (!head.trimStart().startsWith('ISO-10303-21')) throw new IfcError(`${fileName} is not an IFC file: it does not begin with ISO-10303-21.`);
+  const tail = decoder.decode(bytes.subarray(Math.max(0, bytes.byteLength - 2048)));
+  if (!/END-ISO-10303-21\s*;/.test(tail)) throw new IfcError(`${fileName} is cut off: its end mark END-ISO-10303-21 is missing.`);
+  const schema = /FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'/i.exec(decoder.decode(bytes.subarray(0, 65536)))?.[1];
+  if (!schema || !/^IFC(2X3|4)/i.test(schema)) throw new IfcError(`${fileName} uses the schema ${schema ?? '(none)'}; IFC2x3 and IFC4 are read.`);
+}
+
+/** Reads a file with a web-ifc instance that has been initialised. */
+export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string): IfcImport {
+  checkStepText(bytes, fileName);
+  const id = api.OpenModel(bytes, { COORDINATE_TO_ORIGIN: false });
+  try {
+    const schema = api.GetModelSchema(id);
+    const reader = new IfcReader(api, id);
+    const result = reader.read(fileName);
+    return { schema, ...result };
+  } catch (error) {
+    if (error instanceof IfcError) throw error;
+    throw new IfcError(`${fileName} could not be read: ${error instanceof Error ? error.message : 'the parser gave up'}.`);
+  } finally {
+    api.CloseModel(id);
+  }
+}
+
+class IfcReader {
+  private readonly storeyOf = new Map<number, string>();
+  private readonly materialNameOf = new Map<number, string>();
+  private readonly materials = new Map<string, SourceMaterial>();
+  private readonly meshes = new Map<string, Uint8Array>();
+  private readonly elements = new Map<string, ModelElement>();
+
+  constructor(
+    private readonly api: WebIFC.IfcAPI,
+    private readonly id: number,
+  ) {}
+
+  read(fileName: string): { model: Model; meshes: Map<string, Uint8Array> } {
+    this.readStoreys();
+    this.readMaterialNames();
+    this.api.StreamAllMeshes(this.id, (flat) => {
+      this.addElement(flat);
+    });
+    if (this.elements.size === 0) throw new IfcError(`${fileName} holds no building elements with a shape.`);
+    const model: Model = {
+      ...EMPTY_MODEL,
+      elements: this.elements,
+      materials: this.materials,
+      site: this.readSite(),
+      presentation: { ...EMPTY_MODEL.presentation, hiddenLayers: ['IfcSpace', 'IfcOpeningElement', 'IfcGrid', 'IfcAnnotation'] },
+    };
+    return { model, meshes: this.meshes };
+  }
+
+  private line(expressId: number): Line {
+    return this.api.GetLine(this.id, expressId, false) as Line;
+  }
+
+  private linesOf(type: number): Line[] {
+    const ids = this.api.GetLineIDsWithType(this.id, type);
+    return Array.from({ length: ids.size() }, (_, i) => this.line(ids.get(i)));
+  }
+
+  private readStoreys(): void {
+    for (const relation of this.linesOf(WebIFC.IFCRELCONTAINEDINSPATIALSTRUCTURE)) {
+      const place = refOf(relation['RelatingStructure']);
+      if (place === undefined) continue;
+      const name = textOf(this.line(place)['Name']);
+      for (const element of refsOf(relation['RelatedElements'])) this.storeyOf.set(element, name);
+    }
+    for (const relation of this.linesOf(WebIFC.IFCRELAGGREGATES)) {
+      const whole = refOf(relation['RelatingObject']);
+      const storey = whole === undefined ? undefined : this.storeyOf.get(whole);
+      if (storey !== undefined) for (const part of refsOf(relation['RelatedObjects'])) if (!this.storeyOf.has(part)) this.storeyOf.set(part, storey);
+    }
+  }
+
+  private readMaterialNames(): void {
+    for (const relation of this.linesOf(WebIFC.IFCRELASSOCIATESMATERIAL)) {
+      const material = refOf(relation['RelatingMaterial']);
+      const name = material === undefined ? '' : this.nameOfMaterial(material, 0);
+      if (name) for (const element of refsOf(relation['RelatedObjects'])) this.materialNameOf.set(element, name);
+    }
+  }
+
+  /** Name of a material, or of the first layer or part of a set. */
+  private nameOfMaterial(expressId: number, depth: number): string {
+    if (depth > 4) return '';
+    const line = this.line(expressId);
+    const name = textOf(line['Name']);
+    if ('Materials' in line || 'MaterialLayers' in line || 'ForLayerSet' in line || 'Material' in line || 'MaterialConstituents' in line) {
+      const next = refsOf(line['Materials'])[0] ?? refsOf(line['MaterialLayers'])[0] ?? refOf(line['ForLayerSet']) ?? refOf(line['Material']) ?? refsOf(line['MaterialConstituents'])[0];
+      if (next !== undefined) return this.nameOfMaterial(next, depth + 1) || name;
+    }
+    return name;
+  }
+
+  private addElement(flat: WebIFC.FlatMesh): void {
+    const line = this.line(flat.expressID);
+    const globalId = textOf(line['GlobalId']) || `#${String(flat.expressID)}`;
+    const upper = this.api.GetNameFromTypeCode(this.api.GetLineType(this.id, flat.expressID) as number);
+    const className = upper.replace(/^Ifc/i, '');
+    const storey = this.storeyOf.get(flat.expressID) ?? '';
+    const parts: ModelElement['parts'] = [];
+    let transform: Mat4 | undefined;
+    const count = flat.geometries.size();
+    for (let i = 0; i < count; i++) {
+      const placed = flat.geometries.get(i);
+      // All parts of an element share its first placement when it is the same; otherwise the mesh takes up the difference.
+      const world = multiply(Z_UP, placed.flatTransformation);
+      transform ??= world;
+      const own = world.every((v, k) => Math.abs(v - transform![k]!) < 1e-9) ? undefined : world;
+      const mesh = this.meshOf(placed.geometryExpressID, own, transform);
+      if (mesh) parts.push({ mesh, material: this.materialOf(flat.expressID, className, placed.color) });
+    }
+    if (parts.length === 0 || !transform) return;
+    this.elements.set(globalId, {
+      id: globalId,
+      name: textOf(line['Name']),
+      class: className,
+      storey,
+      layer: NEVER_BUILT.has(className) ? `Ifc${className}` : className,
+      option: null,
+      phase: null,
+      transform: [...transform],
+      parts,
+    });
+  }
+
+  private meshOf(geometryId: number, own: Mat4 | undefined, base: Mat4): string | undefined {
+    const key = own ? `${String(geometryId)}:${own.map((v) => v.toFixed(6)).join()}:${base.map((v) => v.toFixed(6)).join()}` : String(geometryId);
+    if (this.meshes.has(key)) return key;
+    const geometry = this.api.GetGeometry(this.id, geometryId);
+    const vertices = this.api.GetVertexArray(geometry.GetVertexData(), geometry.GetVertexDataSize());
+    const indices = this.api.GetIndexArray(geometry.GetIndexData(), geometry.GetIndexDataSize());
+    geometry.delete();
+    if (indices.length === 0) return undefined;
+    const positions = new Float32Array((vertices.length / 6) * 3);
+    const local = own && relative(base, own);
+    for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
+      const [x, y, z] = [vertices[i]!, vertices[i + 1]!, vertices[i + 2]!];
+      for (let r = 0; r < 3; r++) positions[o + r] = local ? local[r]! * x + local[4 + r]! * y + local[8 + r]! * z + local[12 + r]! : vertices[i + r]!;
+    }
+    if (!positions.every(Number.isFinite)) throw new IfcError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
+    this.meshes.set(key, encodeMesh({ positions, indices: new Uint32Array(indices) }));
+    return key;
+  }
+
+  private materialOf(element: number, className: string, colour: WebIFC.Color): string {
+    const named = this.materialNameOf.get(element) ?? className;
+    const key = `${named} ${[colour.x, colour.y, colour.z, colour.w].map((c) => Math.round(c * 255)).join('-')}`.slice(0, 200);
+    if (!this.materials.has(key)) {
+      const clamp = (c: number) => Math.min(1, Math.max(0, c));
+      const rgb: [number, number, number] = Number.isFinite(colour.x) ? [clamp(colour.x), clamp(colour.y), clamp(colour.z)] : DEFAULT_COLOUR;
+      this.materials.set(key, { id: key, name: named, colour: rgb, opacity: clamp(colour.w), texture: null });
+    }
+    return key;
+  }
+
+  private readSite(): Site | undefined {
+    const site = this.linesOf(WebIFC.IFCSITE)[0];
+    if (!site) return undefined;
+    const latitudeDeg = degreesOf(site['RefLatitude']);
+    const longitudeDeg = degreesOf(site['RefLongitude']);
+    if (latitudeDeg === undefined || longitudeDeg === undefined || Math.abs(latitudeDeg) > 90 || Math.abs(longitudeDeg) > 180) return undefined;
+    const elevation = (site['RefElevation'] as Handle | null)?.value;
+    return {
+      name: textOf(site['Name']) || 'Site',
+      latitudeDeg,
+      longitudeDeg,
+      elevationM: typeof elevation === 'number' && elevation > -500 && elevation < 9000 ? elevation : 0,
+      trueNorthDeg: this.readTrueNorth(),
+    };
+  }
+
+  /** Clockwise from the model's y to true north. */
+  private readTrueNorth(): number {
+    for (const context of this.linesOf(WebIFC.IFCGEOMETRICREPRESENTATIONCONTEXT)) {
+      const direction = refOf(context['TrueNorth']);
+      if (direction === undefined) continue;
+      const ratios = this.line(direction)['DirectionRatios'];
+      const [x, y] = (Array.isArray(ratios) ? ratios : []).map((r) => Number((r as Handle | null)?.value ?? r));
+      if (x !== undefined && y !== undefined && Number.isFinite(x) && Number.isFinite(y)) return (Math.atan2(x, y) * 180) / Math.PI || 0;
+    }
+    return 0;
+  }
+}
+
+/** Degrees from an IfcCompoundPlaneAngleMeasure: degrees, minutes, seconds, millionths of a second. */
+function degreesOf(value: unknown): number | undefined {
+  const list = Array.isArray(value) ? value : (value as Handle | null)?.value;
+  if (!Array.isArray(list) || list.length < 3) return undefined;
+  const [d, m, s, u = 0] = list.map((v) => Number((v as Handle | null)?.value ?? v)) as [number, number, number, number?];
+  return d + m / 60 + (s + u / 1e6) / 3600;
+}
+
+/** Transform that takes points placed by `own` into the frame of `base`. */
+function relative(base: Mat4, own: Mat4): Mat4 {
+  const inverse = invert(base);
+  if (!inverse) throw new IfcError('an element’s placement flattens space');
+  return multiply(inverse, own);
+}
+
+/** The model with its mesh keys replaced by hashes. */
+export function hashMeshes(model: Model, hashes: ReadonlyMap<string, string>): Model {
+  const elements = new Map([...model.elements].map(([id, e]) => [id, { ...e, parts: e.parts.map((p) => ({ ...p, mesh: hashes.get(p.mesh)! })) }]));
+  return { ...model, elements };
+}

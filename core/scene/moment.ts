@@ -1,0 +1,48 @@
+import type { Model } from '../model/model';
+import type { Site } from '../model/schema';
+import { DEFAULT_FOLLOW, DEFAULT_SUN, entry, type Entries, type EntryTypes } from '../project/project';
+import { instantOf, timeZoneAt } from '../sky/local-time';
+import type { SkyInput } from '../sky/sky-map';
+import { sunPosition, type SkyPosition } from '../sky/sun';
+
+/** Where a model without a site is taken to stand. */
+export const FALLBACK_SITE: Site = { name: 'No site given; Greenwich assumed', latitudeDeg: 51.48, longitudeDeg: 0, elevationM: 40, trueNorthDeg: 0 };
+
+export interface Moment {
+  site: Site;
+  /** `chosen` in Diaphane, from the `model`, or `assumed`. */
+  siteOrigin: 'chosen' | 'model' | 'assumed';
+  sun: EntryTypes['sun'];
+  /** The author's time is followed. */
+  followed: boolean;
+  zone: string;
+  instant: Date;
+  position: SkyPosition;
+}
+
+/** The place and time that the scene is seen at. */
+export function momentOf(models: readonly Model[], entries: Entries): Moment {
+  const chosen = entry(entries, 'site');
+  const modelled = models.find((m) => m.site)?.site;
+  const site = chosen ?? modelled ?? FALLBACK_SITE;
+  const follow = entry(entries, 'follow') ?? DEFAULT_FOLLOW;
+  const authorTime = follow.time ? models.find((m) => m.time)?.time : undefined;
+  const sun = authorTime
+    ? { date: authorTime.slice(0, 10), minutes: Number(authorTime.slice(11, 13)) * 60 + Number(authorTime.slice(14, 16)) }
+    : (entry(entries, 'sun') ?? DEFAULT_SUN);
+  const zone = timeZoneAt(site.latitudeDeg, site.longitudeDeg);
+  const instant = instantOf(sun.date, sun.minutes, zone);
+  return {
+    site,
+    siteOrigin: chosen ? 'chosen' : modelled ? 'model' : 'assumed',
+    sun,
+    followed: authorTime !== undefined,
+    zone,
+    instant,
+    position: sunPosition(instant, site),
+  };
+}
+
+export function skyInputOf({ site, position }: Moment): SkyInput {
+  return { trueAltitudeDeg: position.trueAltitudeDeg, azimuthDeg: position.azimuthDeg, trueNorthDeg: site.trueNorthDeg };
+}

@@ -1,0 +1,194 @@
+import { createServer, type IncomingMessage, type Server } from 'node:http';
+import path from 'node:path';
+import express, { type NextFunction, type Request, type Response } from 'express';
+import * as v from 'valibot';
+import { WebSocketServer } from 'ws';
+import { firstComplaint, MAX_TEXT_BYTES } from '../core/model/protocol';
+import { MAP_NAMES } from '../core/finish/maps/generate';
+import { printOrderSchema } from '../core/render/print';
+import type { BlobStore } from './blobs';
+import { KERNEL_FILE, MAPS_DIRECTORY, WEB_DIRECTORY } from './dist-paths';
+import { MAX_IFC_BYTES, type IfcSources } from './ifc/ifc-sources';
+import { serveAuthor, type LinkContext } from './link-endpoint';
+import { LiveHub, type LiveContext } from './live-hub';
+import { specOf } from './prints/spec';
+
+export interface AppContext extends LiveContext, LinkContext {
+  blobs: BlobStore;
+  ifc: IfcSources;
+}
+
+const MAX_JSON = '8mb';
+const MAX_PACK = 20_000;
+const MAX_PAGE_MESSAGE = 4 * 1024 * 1024;
+const FOR_EVER = 'public, max-age=31536000, immutable';
+const packSchema = v.strictObject({ blobs: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))), v.maxLength(MAX_PACK)) });
+const pathSchema = v.strictObject({ path: v.pipe(v.string(), v.minLength(1), v.maxLength(4096)) });
+
+/** The HTTP server with its two WebSocket endpoints: /link for authors, /live for pages. */
+export function createApp(context: AppContext): Server {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(securityHeaders);
+  app.use('/api', sameOriginOnly, express.json({ limit: MAX_JSON }));
+  blobRoutes(app, context);
+  printRoutes(app, context);
+  ifcRoutes(app, context);
+  app.get('/kernel.wasm', (_, response) => {
+    response.sendFile(KERNEL_FILE);
+  });
+  app.use(express.static(WEB_DIRECTORY, { index: 'index.html' }));
+  app.use('/api', (_, response) => {
+    response.status(404).json({ message: 'There is nothing at this address.' });
+  });
+  app.get('/{*path}', (_, response) => {
+    response.sendFile(path.join(WEB_DIRECTORY, 'index.html'));
+  });
+  app.use(answerErrors);
+
+  const server = createServer(app);
+  const hub = new LiveHub(context);
+  const links = new WebSocketServer({ noServer: true, maxPayload: MAX_TEXT_BYTES });
+  const pages = new WebSocketServer({ noServer: true, maxPayload: MAX_PAGE_MESSAGE });
+  server.on('upgrade', (request, socket, head) => {
+    const { pathname } = new URL(request.url ?? '/', 'http://localhost');
+    // Authors are programs and send no Origin; a browser page of another origin may use neither endpoint.
+    const trusted = request.headers.origin === undefined || isSameOrigin(request);
+    if (!trusted || (pathname !== '/link' && pathname !== '/live')) {
+      socket.end(`HTTP/1.1 ${trusted ? '404 Not Found' : '403 Forbidden'}\r\nConnection: close\r\n\r\n`);
+      return;
+    }
+    if (pathname === '/link')
+      links.handleUpgrade(request, socket, head, (ws) => {
+        serveAuthor(ws, context);
+      });
+    else pages.handleUpgrade(request, socket, head, (ws) => void hub.serve(ws));
+  });
+  return server;
+}
+
+function blobRoutes(app: express.Express, { blobs }: AppContext): void {
+  app.get('/api/blobs/:hash', async (request, response) => {
+    const bytes = await blobs.get(request.params.hash);
+    if (!bytes) response.status(404).json({ message: 'There is no such blob.' });
+    else response.set('Cache-Control', FOR_EVER).type('application/octet-stream').send(bytes);
+  });
+  // Many blobs in one answer: for each, 32 bytes of hash, its length as u32, its bytes.
+  app.post('/api/blobs/pack', async (request, response) => {
+    const asked = v.safeParse(packSchema, request.body);
+    if (!asked.success) {
+      complain(response, asked.issues);
+      return;
+    }
+    response.type('application/octet-stream');
+    for (const hash of asked.output.blobs) {
+      const bytes = await blobs.get(hash);
+      if (!bytes) continue;
+      const head = Buffer.alloc(36);
+      head.write(hash, 'hex');
+      head.writeUInt32LE(bytes.byteLength, 32);
+      response.write(head);
+      response.write(bytes);
+    }
+    response.end();
+  });
+  app.get('/api/maps/:name', (request, response) => {
+    const { name } = request.params;
+    if (!MAP_NAMES.includes(name)) response.status(404).json({ message: 'There is no such map set.' });
+    else response.sendFile(path.join(MAPS_DIRECTORY, `${name}.maps`), { maxAge: 3600_000, headers: { 'Content-Type': 'application/octet-stream' } });
+  });
+}
+
+function printRoutes(app: express.Express, { prints, project, sources }: AppContext): void {
+  app.post('/api/prints', async (request, response) => {
+    const order = v.safeParse(printOrderSchema, request.body);
+    if (!order.success) {
+      complain(response, order.issues);
+      return;
+    }
+    const spec = specOf(order.output, project, sources);
+    if (spec.scene.instances.length === 0) response.status(409).json({ message: 'There is nothing to print yet: link a model first.' });
+    else response.status(201).json({ id: await prints.order(spec) });
+  });
+  app.post('/api/prints/:id/cancel', async (request, response) => {
+    await prints.cancel(request.params.id);
+    response.status(204).end();
+  });
+  app.delete('/api/prints/:id', async (request, response) => {
+    await prints.remove(request.params.id);
+    response.status(204).end();
+  });
+  app.get('/api/prints/:id/:kind.png', (request, response) => {
+    const { id, kind } = request.params;
+    const file = kind === 'picture' || kind === 'thumb' ? prints.fileOf(id, kind) : undefined;
+    if (!file) response.status(404).json({ message: 'There is no such picture.' });
+    else response.sendFile(file);
+  });
+}
+
+function ifcRoutes(app: express.Express, { ifc }: AppContext): void {
+  app.post('/api/sources/ifc', express.raw({ type: 'application/octet-stream', limit: MAX_IFC_BYTES }), async (request, response) => {
+    const name = typeof request.query['name'] === 'string' ? request.query['name'] : 'model.ifc';
+    const body: unknown = request.body;
+    if (!Buffer.isBuffer(body) || body.length === 0) {
+      response.status(400).json({ message: `${name} is empty.` });
+      return;
+    }
+    const result = await ifc.upload(name, body);
+    if ('fault' in result) response.status(422).json({ message: result.fault });
+    else response.status(201).json(result);
+  });
+  app.post('/api/sources/watch', async (request, response) => {
+    const asked = v.safeParse(pathSchema, request.body);
+    if (!asked.success) {
+      complain(response, asked.issues);
+      return;
+    }
+    const result = await ifc.addPath(asked.output.path);
+    if ('fault' in result) response.status(422).json({ message: result.fault });
+    else response.status(201).json(result);
+  });
+}
+
+function complain(response: Response, issues: readonly v.BaseIssue<unknown>[]): void {
+  const { field, message } = firstComplaint(issues);
+  response.status(400).json({ message: `${field}: ${message}` });
+}
+
+function securityHeaders(_: Request, response: Response, next: NextFunction): void {
+  response.set({
+    'Cross-Origin-Opener-Policy': 'same-origin',
+    'Cross-Origin-Embedder-Policy': 'require-corp',
+    'Cross-Origin-Resource-Policy': 'same-origin',
+    'X-Content-Type-Options': 'nosniff',
+    'Referrer-Policy': 'no-referrer',
+    'Permissions-Policy': 'camera=(), microphone=(), geolocation=()',
+    'Content-Security-Policy':
+      "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; worker-src 'self' blob:; connect-src 'self' ws: wss:; object-src 'none'; base-uri 'self'; frame-ancestors 'none'",
+  });
+  next();
+}
+
+function isSameOrigin(request: IncomingMessage): boolean {
+  try {
+    return new URL(request.headers.origin ?? '').host === request.headers.host;
+  } catch {
+    return false;
+  }
+}
+
+function sameOriginOnly(request: Request, response: Response, next: NextFunction): void {
+  if (request.headers.origin === undefined || isSameOrigin(request)) next();
+  else response.status(403).json({ message: 'Pages of another origin may not use this server.' });
+}
+
+function answerErrors(error: unknown, _: Request, response: Response, next: NextFunction): void {
+  if (response.headersSent) {
+    next(error);
+    return;
+  }
+  const status = (error as { status?: number }).status ?? 500;
+  if (status >= 500) console.error('http:', error);
+  const message = status === 413 ? 'What was sent is too large.' : status >= 500 ? 'The server could not do this.' : 'The request could not be read.';
+  response.status(status).json({ message });
+}

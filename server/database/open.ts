@@ -1,0 +1,67 @@
+import Database from 'better-sqlite3';
+import { Kysely, Migrator, SqliteDialect, sql, type Migration } from 'kysely';
+import type { Tables } from './schema';
+
+const MIGRATIONS: Record<string, Migration> = {
+  '001-first': {
+    async up(db: Kysely<unknown>) {
+      await db.schema.createTable('setting').addColumn('key', 'text', (c) => c.primaryKey()).addColumn('value', 'text', (c) => c.notNull()).execute();
+      await db.schema.createTable('entry').addColumn('key', 'text', (c) => c.primaryKey()).addColumn('value', 'text', (c) => c.notNull()).execute();
+      await db.schema
+        .createTable('history')
+        .addColumn('id', 'integer', (c) => c.primaryKey().autoIncrement())
+        .addColumn('at', 'text', (c) => c.notNull())
+        .addColumn('label', 'text', (c) => c.notNull())
+        .addColumn('changes', 'text', (c) => c.notNull())
+        .addColumn('undone', 'integer', (c) => c.notNull().defaultTo(0))
+        .execute();
+      await db.schema
+        .createTable('source')
+        .addColumn('id', 'text', (c) => c.primaryKey())
+        .addColumn('kind', 'text', (c) => c.notNull())
+        .addColumn('name', 'text', (c) => c.notNull())
+        .addColumn('tool', 'text', (c) => c.notNull())
+        .addColumn('stopped', 'integer', (c) => c.notNull().defaultTo(0))
+        .addColumn('held', 'integer', (c) => c.notNull().defaultTo(0))
+        .addColumn('path', 'text')
+        .addColumn('revision', 'integer', (c) => c.notNull().defaultTo(0))
+        .addColumn('sequence', 'integer', (c) => c.notNull().defaultTo(0))
+        .addColumn('changed_at', 'text')
+        .execute();
+      await db.schema
+        .createTable('revision')
+        .addColumn('source', 'text', (c) => c.notNull().references('source.id').onDelete('cascade'))
+        .addColumn('revision', 'integer', (c) => c.notNull())
+        .addColumn('at', 'text', (c) => c.notNull())
+        .addColumn('held', 'integer', (c) => c.notNull())
+        .addColumn('snapshot', 'integer', (c) => c.notNull())
+        .addColumn('change', 'blob', (c) => c.notNull())
+        .addPrimaryKeyConstraint('revision_key', ['source', 'revision'])
+        .execute();
+      await db.schema
+        .createTable('print')
+        .addColumn('id', 'text', (c) => c.primaryKey())
+        .addColumn('spec', 'text', (c) => c.notNull())
+        .addColumn('state', 'text', (c) => c.notNull())
+        .addColumn('samples_done', 'integer', (c) => c.notNull().defaultTo(0))
+        .addColumn('created_at', 'text', (c) => c.notNull())
+        .addColumn('finished_at', 'text')
+        .addColumn('fault', 'text')
+        .execute();
+    },
+  },
+}; // prettier-ignore
+
+/** Opens (and brings up to date) a project's database. Every committed transaction is on the disk when it returns. */
+export async function openDatabase(file: string): Promise<Kysely<Tables>> {
+  const sqlite = new Database(file);
+  sqlite.pragma('journal_mode = WAL');
+  sqlite.pragma('synchronous = FULL');
+  sqlite.pragma('foreign_keys = ON');
+  const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
+  const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(MIGRATIONS) } });
+  const { error } = await migrator.migrateToLatest();
+  if (error) throw error instanceof Error ? error : new Error('The database could not be brought up to date.');
+  await sql`select 1`.execute(db);
+  return db;
+}

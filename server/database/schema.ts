@@ -1,0 +1,32 @@
+import type { Generated } from 'kysely';
+
+/** Tables of a project's database. Times are ISO 8601 in UTC; JSON is text. */
+export interface Tables {
+  setting: { key: string; value: string };
+  entry: { key: string; value: string };
+  history: { id: Generated<number>; at: string; label: string; changes: string; undone: number };
+  source: {
+    id: string;
+    kind: 'link' | 'ifc';
+    name: string;
+    tool: string;
+    stopped: number;
+    held: number;
+    /** Watched file, if any. */
+    path: string | null;
+    revision: number;
+    sequence: number;
+    changed_at: string | null;
+  };
+  /** A change as it arrived (deflated JSON); `held` ones are acknowledged but not yet applied. */
+  revision: { source: string; revision: number; at: string; held: number; snapshot: number; change: Buffer };
+  print: {
+    id: string;
+    spec: string;
+    state: string;
+    samples_done: number;
+    created_at: string;
+    finished_at: string | null;
+    fault: string | null;
+  };
+}

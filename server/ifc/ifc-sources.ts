@@ -1,0 +1,153 @@
+import { createHash } from 'node:crypto';
+import { watch, type FSWatcher } from 'node:fs';
+import { readFile, realpath, stat } from 'node:fs/promises';
+import path from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { countChange } from '../../core/model/model';
+import type { BlobStore } from '../blobs';
+import { worker } from '../dist-paths';
+import { serially } from '../serially';
+import type { SourceStore } from '../source-store';
+import type { IfcAnswer, IfcRequest } from './worker';
+
+export const MAX_IFC_BYTES = 1024 * 1024 * 1024;
+const READ_TIMEOUT_MS = 10 * 60_000;
+const SETTLE_MS = 400;
+
+export type IfcResult = { source: string; changed: number } | { fault: string };
+
+/** IFC files as sources: uploaded, or watched on a path below one of the allowed folders. */
+export class IfcSources {
+  private thread: Worker | undefined;
+  private number = 0;
+  private readonly inOrder = serially();
+  private readonly watchers = new Map<string, FSWatcher>();
+
+  constructor(
+    private readonly sources: SourceStore,
+    private readonly blobs: BlobStore,
+    private readonly watchFolders: readonly string[],
+  ) {}
+
+  /** Takes up watching again after a restart. */
+  startWatching(): void {
+    for (const { id, path: file } of this.sources.watched()) this.watchFile(id, file);
+  }
+
+  async upload(fileName: string, bytes: Uint8Array): Promise<IfcResult> {
+    const name = path.basename(fileName).slice(0, 200) || 'model.ifc';
+    return this.update(sourceIdOf(name), name, bytes, null);
+  }
+
+  /** Adds a file that is read again whenever it changes. */
+  async addPath(asked: string): Promise<IfcResult> {
+    const file = await this.allowedPath(asked);
+    if (typeof file !== 'string') return file;
+    const result = await this.readPath(sourceIdOf(file), file);
+    if ('source' in result) this.watchFile(result.source, file);
+    return result;
+  }
+
+  /** Reads a watched source again, after it was started by hand. */
+  async reread(id: string): Promise<void> {
+    const file = this.sources.get(id)?.path;
+    if (file) await this.readPath(id, file);
+  }
+
+  close(): void {
+    for (const watcher of this.watchers.values()) watcher.close();
+    void this.thread?.terminate();
+  }
+
+  private async allowedPath(asked: string): Promise<string | { fault: string }> {
+    if (this.watchFolders.length === 0) return { fault: 'This server was started without a folder to watch; start it with --watch FOLDER, or upload the file.' };
+    try {
+      const file = await realpath(asked);
+      const inside = this.watchFolders.some((folder) => file.startsWith(folder + path.sep));
+      if (!inside) return { fault: `${asked} lies outside the folders that this server may read.` };
+      return file;
+    } catch {
+      return { fault: `${asked} cannot be read by the server.` };
+    }
+  }
+
+  private async readPath(id: string, file: string): Promise<IfcResult> {
+    try {
+      const { size } = await stat(file);
+      if (size > MAX_IFC_BYTES) return { fault: `${path.basename(file)} is larger than 1 GiB.` };
+      return await this.update(id, path.basename(file), await readFile(file), file);
+    } catch {
+      const fault = `${path.basename(file)} cannot be read just now; it is tried again when it changes.`;
+      this.sources.setFault(id, fault);
+      return { fault };
+    }
+  }
+
+  private update(id: string, name: string, bytes: Uint8Array, file: string | null): Promise<IfcResult> {
+    return this.inOrder(async () => {
+      const known = this.sources.get(id);
+      if (known?.stopped) return { fault: 'This source is stopped; start it first.' };
+      const before = known && known.revision > 0 ? known.ahead : null;
+      const answer = await this.ask({ number: ++this.number, bytes, fileName: name, before });
+      if (!answer.ok) {
+        this.sources.setFault(id, answer.message);
+        return { fault: answer.message };
+      }
+      for (const blob of answer.blobs) await this.blobs.put(blob.bytes);
+      await this.sources.register(id, 'ifc', name, answer.schema, file);
+      const changed = countChange(answer.change);
+      if (changed > 0) await this.sources.commit(id, answer.change, 0);
+      this.sources.setFault(id, null);
+      return { source: id, changed };
+    });
+  }
+
+  private ask(request: IfcRequest): Promise<IfcAnswer> {
+    const thread = (this.thread ??= new Worker(worker('ifc-worker')));
+    return new Promise((resolve) => {
+      const give = (answer: IfcAnswer) => {
+        clearTimeout(timer);
+        thread.off('message', heard);
+        thread.off('error', failed);
+        thread.off('exit', failed);
+        resolve(answer);
+      };
+      const heard = (answer: IfcAnswer) => {
+        if (answer.number === request.number) give(answer);
+      };
+      const failed = () => {
+        this.thread = undefined;
+        void thread.terminate();
+        give({ number: request.number, ok: false, message: `${request.fileName} could not be read; the parser stopped.` });
+      };
+      const timer = setTimeout(failed, READ_TIMEOUT_MS);
+      thread.on('message', heard);
+      thread.on('error', failed);
+      thread.on('exit', failed);
+      thread.postMessage(request);
+    });
+  }
+
+  /** Watches the folder, because tools replace files rather than write into them. */
+  private watchFile(id: string, file: string): void {
+    if (this.watchers.has(id)) return;
+    let timer: NodeJS.Timeout | undefined;
+    const watcher = watch(path.dirname(file), (_, changed) => {
+      if (changed !== null && changed !== path.basename(file)) return;
+      clearTimeout(timer);
+      timer = setTimeout(() => {
+        if (this.sources.get(id)?.path === file) void this.readPath(id, file);
+        else watcher.close();
+      }, SETTLE_MS);
+    });
+    watcher.on('error', () => {
+      this.sources.setFault(id, `${path.basename(file)}: its folder can no longer be watched.`);
+    });
+    this.watchers.set(id, watcher);
+  }
+}
+
+/** The same file name or path is the same source. */
+function sourceIdOf(name: string): string {
+  return `ifc-${createHash('sha256').update(name).digest('hex').slice(0, 12)}`;
+}

@@ -1,0 +1,218 @@
+import { createHash, timingSafeEqual } from 'node:crypto';
+import { inflateRaw } from 'node:zlib';
+import { promisify } from 'node:util';
+import * as v from 'valibot';
+import type { WebSocket } from 'ws';
+import { decodeMesh } from '../core/geometry/mesh';
+import { blobsOf, findDangling } from '../core/model/model';
+import {
+  BLOB_HEADER,
+  CODING_DEFLATE,
+  CODING_PLAIN,
+  firstComplaint,
+  fromAuthorSchema,
+  LINK_VERSION,
+  MAX_BLOB_BYTES,
+  type FromAuthor,
+  type LinkErrorCode,
+  type ToAuthor,
+} from '../core/model/protocol';
+import type { ModelChange } from '../core/model/schema';
+import { entry } from '../core/project/project';
+import type { BlobStore } from './blobs';
+import type { ProjectStore } from './project-store';
+import { serially } from './serially';
+import type { SourceStore } from './source-store';
+
+const inflate = promisify(inflateRaw);
+/** Blob bytes an author may send before it has credit for more. */
+const WINDOW_BYTES = 16 * 1024 * 1024;
+const PNG = [0x89, 0x50, 0x4e, 0x47];
+const JPEG = [0xff, 0xd8, 0xff];
+
+export interface LinkContext {
+  blobs: BlobStore;
+  sources: SourceStore;
+  project: ProjectStore;
+  token: string;
+}
+
+/** Source ids that an author is connected for. */
+const taken = new Set<string>();
+
+/** One author's connection: greets, takes blobs and changes, answers each with what came of it. */
+export function serveAuthor(socket: WebSocket, context: LinkContext): void {
+  const inOrder = serially();
+  let source: string | undefined;
+  let parts: ModelChange[] = [];
+  const send = (message: ToAuthor) => {
+    if (socket.readyState === socket.OPEN) socket.send(JSON.stringify(message));
+  };
+  const refuse = (code: LinkErrorCode, message: string, field: string | null = null, sequence: number | null = null) => {
+    send({ type: 'refused', sequence, code, field, message });
+  };
+
+  const greet = async (hello: Extract<FromAuthor, { type: 'hello' }>) => {
+    if (hello.protocol !== LINK_VERSION) {
+      refuse('unsupported-version', `This server speaks version ${String(LINK_VERSION)} of the link protocol.`, 'protocol');
+      socket.close(1002);
+      return;
+    }
+    if (!sameText(hello.token, context.token)) {
+      refuse('bad-token', 'The token is not the one shown in this project’s Source station.', 'token');
+      socket.close(1008);
+      return;
+    }
+    if (taken.has(hello.source.id)) {
+      refuse('source-busy', 'Another author is connected for this source.', 'source.id');
+      socket.close(1013);
+      return;
+    }
+    taken.add(hello.source.id);
+    source = hello.source.id;
+    await context.sources.register(source, 'link', hello.source.name, hello.source.tool);
+    context.sources.setConnected(source, true);
+    const known = context.sources.get(source)!;
+    send({ type: 'welcome', protocol: LINK_VERSION, revision: known.revision, sequence: known.sequence, windowBytes: WINDOW_BYTES });
+    send({ type: 'follow', ...(entry(context.project.entries, 'follow') ?? { camera: false, time: false }) });
+    tellState();
+  };
+
+  const tellState = () => {
+    const summary = context.sources.summaries().find((s) => s.id === source);
+    if (summary) send({ type: 'state', state: summary.state });
+  };
+
+  const takeChange = async (message: Extract<FromAuthor, { type: 'change' }>) => {
+    const known = context.sources.get(source!);
+    if (!known || known.stopped) {
+      parts = [];
+      refuse('stopped', 'The person has stopped this source.', null, message.sequence);
+      return;
+    }
+    if (message.sequence !== known.sequence + 1 && !(message.change.reset && message.sequence > known.sequence)) {
+      parts = [];
+      refuse('out-of-order', `Expected sequence ${String(known.sequence + 1)}.`, 'sequence', message.sequence);
+      return;
+    }
+    parts.push(message.change);
+    if (!message.last) return;
+    const change = joinParts(parts);
+    parts = [];
+    const dangling = findDangling(known.ahead, change);
+    if (dangling) {
+      refuse('invalid-message', dangling.message, dangling.field, message.sequence);
+      return;
+    }
+    const missing = await context.blobs.missing(blobsOf(change));
+    if (missing.length > 0) {
+      refuse('missing-blob', `${String(missing.length)} blobs were named but not sent, first ${missing[0]!}.`, 'change.elements', message.sequence);
+      return;
+    }
+    const { revision, held } = await context.sources.commit(source!, change, message.sequence);
+    send({ type: 'ack', sequence: message.sequence, revision, held });
+  };
+
+  const takeText = async (text: string) => {
+    let parsed: unknown;
+    try {
+      parsed = JSON.parse(text);
+    } catch {
+      refuse('invalid-message', 'The message is not JSON.');
+      return;
+    }
+    const result = v.safeParse(fromAuthorSchema, parsed);
+    if (!result.success) {
+      const { field, message } = firstComplaint(result.issues);
+      const sequence = (parsed as { sequence?: unknown } | null)?.sequence;
+      parts = [];
+      refuse('invalid-message', `${field}: ${message}`, field, typeof sequence === 'number' ? sequence : null);
+      return;
+    }
+    const message = result.output;
+    if (message.type === 'hello' && source === undefined) await greet(message);
+    else if (source === undefined) refuse('not-greeted', 'Say hello first.');
+    else if (message.type === 'offer') send({ type: 'need', blobs: await context.blobs.missing(new Set(message.blobs)) });
+    else if (message.type === 'change') await takeChange(message);
+    else if (message.type === 'bye') socket.close(1000);
+    else refuse('invalid-message', 'This connection has already been greeted.', 'type');
+  };
+
+  const takeBlob = async (frame: Buffer) => {
+    if (source === undefined) {
+      refuse('not-greeted', 'Say hello first.');
+      return;
+    }
+    const bytes = await readBlob(frame);
+    if (typeof bytes === 'string') refuse(bytes === 'The blob is too large.' ? 'too-large' : 'blob-mismatch', bytes);
+    else await context.blobs.put(bytes);
+    send({ type: 'credit', bytes: frame.byteLength });
+  };
+
+  const unsubscribe = context.sources.subscribe((event) => {
+    if (event.type === 'summaries' && source !== undefined) tellState();
+  });
+  socket.on('message', (data: Buffer, binary: boolean) => {
+    void inOrder(() => (binary ? takeBlob(data) : takeText(data.toString('utf8')))).catch((error: unknown) => {
+      console.error('link:', error);
+      refuse('server-fault', 'The server could not keep this message; send it again.');
+    });
+  });
+  socket.on('close', () => {
+    unsubscribe();
+    if (source === undefined) return;
+    taken.delete(source);
+    context.sources.setConnected(source, false);
+  });
+  socket.on('error', () => {
+    socket.terminate();
+  });
+}
+
+function sameText(a: string, b: string): boolean {
+  const digest = (text: string) => createHash('sha256').update(text).digest();
+  return timingSafeEqual(digest(a), digest(b));
+}
+
+function joinParts(parts: readonly ModelChange[]): ModelChange {
+  if (parts.length === 1) return parts[0]!;
+  const last = parts.at(-1)!;
+  return {
+    ...last,
+    reset: parts[0]!.reset,
+    elements: parts.flatMap((p) => p.elements),
+    materials: parts.flatMap((p) => p.materials),
+    luminaires: parts.flatMap((p) => p.luminaires),
+    cameras: parts.flatMap((p) => p.cameras),
+    remove: {
+      elements: parts.flatMap((p) => p.remove.elements),
+      materials: parts.flatMap((p) => p.remove.materials),
+      luminaires: parts.flatMap((p) => p.remove.luminaires),
+      cameras: parts.flatMap((p) => p.remove.cameras),
+    },
+    site: parts.findLast((p) => p.site)?.site,
+    presentation: parts.findLast((p) => p.presentation)?.presentation,
+    camera: parts.findLast((p) => p.camera)?.camera,
+    time: parts.findLast((p) => p.time)?.time,
+  };
+}
+
+/** Checks a blob frame: its hash, and that it is a sound mesh or a picture. Returns the bytes or what is wrong. */
+async function readBlob(frame: Buffer): Promise<Buffer | string> {
+  if (frame.byteLength <= BLOB_HEADER) return 'The blob frame is cut off.';
+  const hash = frame.subarray(0, 32).toString('hex');
+  const coding = frame[32]!;
+  if (coding !== CODING_PLAIN && coding !== CODING_DEFLATE) return `Blob ${hash}: unknown coding ${String(coding)}.`;
+  const body = frame.subarray(BLOB_HEADER);
+  let bytes: Buffer;
+  try {
+    bytes = coding === CODING_DEFLATE ? await inflate(body, { maxOutputLength: MAX_BLOB_BYTES }) : body;
+  } catch (error) {
+    return (error as { code?: string }).code === 'ERR_BUFFER_TOO_LARGE' ? 'The blob is too large.' : `Blob ${hash}: cannot be unpacked.`;
+  }
+  if (createHash('sha256').update(bytes).digest('hex') !== hash) return `Blob ${hash}: its bytes have another hash.`;
+  const isPicture = [PNG, JPEG].some((magic) => magic.every((b, i) => bytes[i] === b));
+  if (isPicture) return bytes;
+  const mesh = decodeMesh(bytes);
+  return typeof mesh === 'string' ? `Blob ${hash}: ${mesh}.` : bytes;
+}

@@ -1,0 +1,109 @@
+import * as v from 'valibot';
+import type { WebSocket } from 'ws';
+import { fromPageSchema, type FromPage, type ToPage } from '../core/model/live';
+import { firstComplaint } from '../core/model/protocol';
+import { snapshotOf } from '../core/model/model';
+import type { Outcome, ProjectStore } from './project-store';
+import type { PrintQueue } from './prints/queue';
+import type { SourceStore } from './source-store';
+
+export interface LiveContext {
+  projectName: string;
+  linkToken: string;
+  project: ProjectStore;
+  sources: SourceStore;
+  prints: PrintQueue;
+  /** A person has started a source again that reads a file. */
+  onSourceStarted(id: string): void;
+}
+
+/** Keeps every open page in agreement: whatever is committed is told to all of them, in the same order. */
+export class LiveHub {
+  private readonly pages = new Set<WebSocket>();
+
+  constructor(private readonly context: LiveContext) {
+    context.sources.subscribe((event) => {
+      if (event.type === 'changed') this.broadcast({ type: 'model', source: event.source, revision: event.revision, change: event.change });
+      else if (event.type === 'removed') this.broadcast({ type: 'model-gone', source: event.source });
+      else this.broadcast({ type: 'sources', sources: context.sources.summaries() });
+    });
+    context.prints.subscribe(() => {
+      void this.tellPrints();
+    });
+  }
+
+  async serve(socket: WebSocket): Promise<void> {
+    const { project, sources, prints } = this.context;
+    const queue: Buffer[] = [];
+    let greeted = false;
+    socket.on('message', (data: Buffer) => {
+      if (greeted) void this.take(socket, data.toString('utf8'));
+      else queue.push(data);
+    });
+    socket.on('close', () => this.pages.delete(socket));
+    socket.on('error', () => {
+      socket.terminate();
+    });
+    const [history, printList] = await Promise.all([project.history(), prints.list()]);
+    // From here to joining the audience nothing may wait, or a change could be missed.
+    this.send(socket, { type: 'project', name: this.context.projectName, linkToken: this.context.linkToken, entries: [...project.entries], history });
+    this.send(socket, { type: 'sources', sources: sources.summaries() });
+    for (const { id, revision, model } of sources.models()) this.send(socket, { type: 'model', source: id, revision, change: snapshotOf(model) });
+    this.send(socket, { type: 'prints', prints: printList });
+    this.pages.add(socket);
+    greeted = true;
+    for (const data of queue) void this.take(socket, data.toString('utf8'));
+  }
+
+  private async take(socket: WebSocket, text: string): Promise<void> {
+    let parsed: unknown;
+    try {
+      parsed = JSON.parse(text);
+    } catch {
+      this.send(socket, { type: 'refused', reply: '', message: 'The message is not JSON.' });
+      return;
+    }
+    const result = v.safeParse(fromPageSchema, parsed);
+    if (!result.success) {
+      const { field, message } = firstComplaint(result.issues);
+      const id = (parsed as { id?: unknown } | null)?.id;
+      this.send(socket, { type: 'refused', reply: typeof id === 'string' ? id : '', message: `${field}: ${message}` });
+      return;
+    }
+    try {
+      await this.carryOut(socket, result.output);
+    } catch (error) {
+      console.error('live:', error);
+      this.send(socket, { type: 'refused', reply: result.output.id, message: 'The server could not keep this change; nothing was changed.' });
+    }
+  }
+
+  private async carryOut(socket: WebSocket, message: FromPage): Promise<void> {
+    const { project } = this.context;
+    if (message.type === 'source') {
+      await this.actOnSource(message.source, message.action);
+      return;
+    }
+    const outcome: Outcome = await (message.type === 'command' ? project.run(message.command) : message.type === 'undo' ? project.undo() : project.redo());
+    if ('refused' in outcome) this.send(socket, { type: 'refused', reply: message.id, message: outcome.refused });
+    else this.broadcast({ type: 'changes', changes: outcome.changes, history: await project.history(), reply: message.id });
+  }
+
+  private async actOnSource(id: string, action: 'hold' | 'resume' | 'stop' | 'start' | 'remove'): Promise<void> {
+    await this.context.sources[action](id);
+    if (action === 'start') this.context.onSourceStarted(id);
+  }
+
+  private async tellPrints(): Promise<void> {
+    this.broadcast({ type: 'prints', prints: await this.context.prints.list() });
+  }
+
+  private broadcast(message: ToPage): void {
+    const text = JSON.stringify(message);
+    for (const page of this.pages) if (page.readyState === page.OPEN) page.send(text);
+  }
+
+  private send(socket: WebSocket, message: ToPage): void {
+    if (socket.readyState === socket.OPEN) socket.send(JSON.stringify(message));
+  }
+}

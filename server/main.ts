@@ -1,0 +1,42 @@
+import { parseArgs } from 'node:util';
+import type { AddressInfo } from 'node:net';
+import { openProject, StartError } from './open-project';
+
+/** Command line of the server. Prints one JSON line when it listens. */
+
+const { values } = parseArgs({
+  options: {
+    port: { type: 'string', default: '4600' },
+    host: { type: 'string', default: '127.0.0.1' },
+    data: { type: 'string', default: 'data' },
+    name: { type: 'string', default: 'Untitled' },
+    watch: { type: 'string', multiple: true, default: [] },
+  },
+});
+
+function fail(message: string): never {
+  console.error(message);
+  process.exit(1);
+}
+
+try {
+  const port = Number(values.port);
+  if (!Number.isInteger(port) || port < 0 || port > 65535) fail(`--port ${values.port} is not a port number.`);
+  const project = await openProject({ data: values.data, watch: values.watch, name: values.name });
+  project.server.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code === 'EADDRINUSE') fail(`Port ${values.port} is already in use; choose another with --port.`);
+    fail(`The server cannot listen on ${values.host}:${values.port}: ${error.message}.`);
+  });
+  project.server.listen(port, values.host, () => {
+    const address = project.server.address() as AddressInfo;
+    console.log(JSON.stringify({ listening: `http://${values.host}:${String(address.port)}`, token: project.linkToken }));
+  });
+  const end = () => {
+    void project.close().then(() => process.exit(0));
+  };
+  process.on('SIGINT', end);
+  process.on('SIGTERM', end);
+} catch (error) {
+  if (error instanceof StartError) fail(error.message);
+  throw error;
+}

@@ -1,0 +1,82 @@
+import { randomBytes } from 'node:crypto';
+import { accessSync, constants, mkdirSync, realpathSync } from 'node:fs';
+import type { Server } from 'node:http';
+import path from 'node:path';
+import type { Kysely } from 'kysely';
+import { createApp } from './app';
+import { BlobStore } from './blobs';
+import { openDatabase } from './database/open';
+import type { Tables } from './database/schema';
+import { IfcSources } from './ifc/ifc-sources';
+import { PrintQueue } from './prints/queue';
+import { ProjectStore } from './project-store';
+import { SourceStore } from './source-store';
+
+export interface OpenOptions {
+  data: string;
+  /** Folders whose IFC files may be watched. */
+  watch: readonly string[];
+  name: string;
+}
+
+export interface OpenProject {
+  server: Server;
+  linkToken: string;
+  close(): Promise<void>;
+}
+
+/** A fault that a person can mend; its message is the whole sentence. */
+export class StartError extends Error {}
+
+/** Opens a project's data directory and builds the server over it; nothing listens yet. */
+export async function openProject({ data, watch, name }: OpenOptions): Promise<OpenProject> {
+  const directory = path.resolve(data);
+  try {
+    mkdirSync(directory, { recursive: true });
+    accessSync(directory, constants.W_OK);
+  } catch {
+    throw new StartError(`The data directory ${data} cannot be written.`);
+  }
+  const db = await openDatabase(path.join(directory, 'project.sqlite'));
+  const blobs = new BlobStore(path.join(directory, 'blobs'));
+  const project = await ProjectStore.open(db);
+  const sources = await SourceStore.open(db);
+  const prints = new PrintQueue(db, path.join(directory, 'prints'), path.join(directory, 'blobs'));
+  const ifc = new IfcSources(sources, blobs, watch.map((folder) => realpathSync(folder)));
+  const linkToken = await tokenOf(db);
+  const server = createApp({
+    projectName: await nameOf(db, name),
+    linkToken,
+    token: linkToken,
+    blobs,
+    project,
+    sources,
+    prints,
+    ifc,
+    onSourceStarted: (id) => void ifc.reread(id),
+  });
+  ifc.startWatching();
+  await prints.advance();
+  return {
+    server,
+    linkToken,
+    close: async () => {
+      ifc.close();
+      await prints.close();
+      server.closeAllConnections();
+      await new Promise((resolve) => server.close(resolve));
+      await db.destroy();
+    },
+  };
+}
+
+async function setting(db: Kysely<Tables>, key: string, make: () => string): Promise<string> {
+  const row = await db.selectFrom('setting').select('value').where('key', '=', key).executeTakeFirst();
+  if (row) return row.value;
+  const value = make();
+  await db.insertInto('setting').values({ key, value }).execute();
+  return value;
+}
+
+const tokenOf = (db: Kysely<Tables>) => setting(db, 'link-token', () => randomBytes(18).toString('base64url'));
+const nameOf = (db: Kysely<Tables>, name: string) => setting(db, 'name', () => name);

@@ -1,0 +1,207 @@
+import { deflateSync, inflateSync } from 'node:zlib';
+import type { Kysely, Selectable } from 'kysely';
+import { applyChange, countChange, differenceOf, EMPTY_MODEL, snapshotOf, type Model } from '../core/model/model';
+import type { SourceSummary } from '../core/model/live';
+import type { SourceState } from '../core/model/protocol';
+import type { ModelChange } from '../core/model/schema';
+import type { Tables } from './database/schema';
+import { serially } from './serially';
+
+const SNAPSHOT_EVERY = 100;
+
+interface Source {
+  row: Selectable<Tables['source']>;
+  model: Model;
+  /** Model with the held changes applied; same as `model` when nothing is held. */
+  ahead: Model;
+  waiting: number;
+  connected: boolean;
+  fault: string | null;
+  sinceSnapshot: number;
+}
+
+export type SourceEvent =
+  | { type: 'changed'; source: string; revision: number; change: ModelChange }
+  | { type: 'removed'; source: string }
+  | { type: 'summaries' };
+
+const pack = (change: ModelChange) => deflateSync(JSON.stringify(change), { level: 1 });
+const unpack = (bytes: Buffer) => JSON.parse(inflateSync(bytes).toString()) as ModelChange;
+
+/** Linked models and their revisions. What is acknowledged has been committed. */
+export class SourceStore {
+  private readonly sources = new Map<string, Source>();
+  private readonly listeners = new Set<(event: SourceEvent) => void>();
+  private readonly inOrder = serially();
+
+  private constructor(private readonly db: Kysely<Tables>) {}
+
+  static async open(db: Kysely<Tables>): Promise<SourceStore> {
+    const store = new SourceStore(db);
+    for (const row of await db.selectFrom('source').selectAll().execute()) {
+      const source: Source = { row, model: EMPTY_MODEL, ahead: EMPTY_MODEL, waiting: 0, connected: false, fault: null, sinceSnapshot: 0 };
+      const last = await db.selectFrom('revision').select('revision').where('source', '=', row.id).where('snapshot', '=', 1).orderBy('revision', 'desc').limit(1).executeTakeFirst();
+      const rows = await db.selectFrom('revision').selectAll().where('source', '=', row.id).where('revision', '>=', last?.revision ?? 0).orderBy('revision').execute();
+      for (const revision of rows) {
+        const change = unpack(revision.change);
+        source.ahead = applyChange(source.ahead, change);
+        if (revision.held) source.waiting += countChange(change);
+        else source.model = applyChange(source.model, change);
+      }
+      source.sinceSnapshot = rows.length;
+      if (source.waiting === 0) source.ahead = source.model;
+      store.sources.set(row.id, source);
+    }
+    return store;
+  }
+
+  subscribe(listener: (event: SourceEvent) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  summaries(): SourceSummary[] {
+    return [...this.sources.values()].map((source) => ({
+      id: source.row.id,
+      name: source.row.name,
+      tool: source.row.tool,
+      kind: source.row.kind,
+      state: stateOf(source),
+      waiting: source.waiting,
+      revision: source.row.revision,
+      changedAt: source.row.changed_at,
+      fault: source.fault,
+    }));
+  }
+
+  models(): { id: string; revision: number; model: Model }[] {
+    return [...this.sources.values()].map(({ row, model }) => ({ id: row.id, revision: row.revision, model }));
+  }
+
+  get(id: string): { model: Model; ahead: Model; revision: number; sequence: number; stopped: boolean; path: string | null } | undefined {
+    const source = this.sources.get(id);
+    return source && { model: source.model, ahead: source.ahead, revision: source.row.revision, sequence: source.row.sequence, stopped: source.row.stopped === 1, path: source.row.path };
+  }
+
+  watched(): { id: string; path: string }[] {
+    return [...this.sources.values()].flatMap(({ row }) => (row.path === null ? [] : [{ id: row.id, path: row.path }]));
+  }
+
+  /** Makes a source known, or renames it. */
+  register(id: string, kind: 'link' | 'ifc', name: string, tool: string, path: string | null = null): Promise<void> {
+    return this.inOrder(async () => {
+      const known = this.sources.get(id);
+      await this.db.insertInto('source').values({ id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null }).onConflict((c) => c.column('id').doUpdateSet({ name, tool, path })).execute();
+      if (known) known.row = { ...known.row, name, tool, path };
+      else
+        this.sources.set(id, {
+          row: { id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null },
+          model: EMPTY_MODEL, ahead: EMPTY_MODEL, waiting: 0, connected: false, fault: null, sinceSnapshot: 0,
+        }); // prettier-ignore
+      this.tell({ type: 'summaries' });
+    });
+  }
+
+  setConnected(id: string, connected: boolean): void {
+    const source = this.sources.get(id);
+    if (!source || source.connected === connected) return;
+    source.connected = connected;
+    if (connected) source.fault = null;
+    this.tell({ type: 'summaries' });
+  }
+
+  setFault(id: string, fault: string | null): void {
+    const source = this.sources.get(id);
+    if (!source) return;
+    source.fault = fault;
+    this.tell({ type: 'summaries' });
+  }
+
+  /** Commits a change that has been validated; applied at once, or kept waiting while the source is held. */
+  commit(id: string, change: ModelChange, sequence: number): Promise<{ revision: number; held: boolean }> {
+    return this.inOrder(async () => {
+      const source = this.sources.get(id)!;
+      const held = source.row.held === 1;
+      const revision = source.row.revision + 1;
+      const at = new Date().toISOString();
+      const snapshot = !held && (change.reset || source.sinceSnapshot >= SNAPSHOT_EVERY);
+      const after = applyChange(source.ahead, change);
+      const stored = snapshot && !change.reset ? snapshotOf(after) : change;
+      await this.db.transaction().execute(async (tx) => {
+        await tx.insertInto('revision').values({ source: id, revision, at, held: held ? 1 : 0, snapshot: snapshot ? 1 : 0, change: pack(stored) }).execute();
+        await tx.updateTable('source').set({ revision, sequence, ...(held ? {} : { changed_at: at }) }).where('id', '=', id).execute();
+      });
+      source.row = { ...source.row, revision, sequence, ...(held ? {} : { changed_at: at }) };
+      source.ahead = after;
+      source.sinceSnapshot = snapshot ? 0 : source.sinceSnapshot + 1;
+      if (held) source.waiting += Math.max(1, countChange(change));
+      else {
+        source.model = after;
+        this.tell({ type: 'changed', source: id, revision, change });
+      }
+      this.tell({ type: 'summaries' });
+      return { revision, held };
+    });
+  }
+
+  hold(id: string): Promise<void> {
+    return this.setFlag(id, { held: 1 });
+  }
+
+  /** Ends a hold: everything that waited is applied as one consistent state. */
+  resume(id: string): Promise<void> {
+    return this.inOrder(async () => {
+      const source = this.sources.get(id);
+      if (!source) return;
+      const at = new Date().toISOString();
+      await this.db.transaction().execute(async (tx) => {
+        await tx.updateTable('revision').set({ held: 0 }).where('source', '=', id).execute();
+        await tx.updateTable('source').set({ held: 0, ...(source.waiting ? { changed_at: at } : {}) }).where('id', '=', id).execute();
+      });
+      const change = differenceOf(source.model, source.ahead);
+      source.row = { ...source.row, held: 0, ...(source.waiting ? { changed_at: at } : {}) };
+      source.model = source.ahead;
+      source.waiting = 0;
+      if (countChange(change) > 0) this.tell({ type: 'changed', source: id, revision: source.row.revision, change });
+      this.tell({ type: 'summaries' });
+    });
+  }
+
+  stop(id: string): Promise<void> {
+    return this.setFlag(id, { stopped: 1 });
+  }
+
+  start(id: string): Promise<void> {
+    return this.setFlag(id, { stopped: 0 });
+  }
+
+  remove(id: string): Promise<void> {
+    return this.inOrder(async () => {
+      if (!this.sources.delete(id)) return;
+      await this.db.deleteFrom('source').where('id', '=', id).execute();
+      this.tell({ type: 'removed', source: id });
+      this.tell({ type: 'summaries' });
+    });
+  }
+
+  private setFlag(id: string, flags: { held?: 0 | 1; stopped?: 0 | 1 }): Promise<void> {
+    return this.inOrder(async () => {
+      const source = this.sources.get(id);
+      if (!source) return;
+      await this.db.updateTable('source').set(flags).where('id', '=', id).execute();
+      source.row = { ...source.row, ...flags };
+      this.tell({ type: 'summaries' });
+    });
+  }
+
+  private tell(event: SourceEvent): void {
+    for (const listener of this.listeners) listener(event);
+  }
+}
+
+function stateOf({ row, connected }: Source): SourceState {
+  if (row.stopped) return 'stopped';
+  if (row.held) return 'held';
+  if (row.kind === 'link' && !connected) return 'out-of-reach';
+  return 'in-step';
+}
