@@ -1,0 +1,26 @@
+// Bundles the server's and the author's programs into dist/.
+import { copyFileSync, mkdirSync } from 'node:fs';
+import { build } from 'esbuild';
+
+mkdirSync('dist', { recursive: true });
+await build({
+  entryPoints: {
+    server: 'server/main.ts',
+    'kernel-thread': 'server/kernel-thread.ts',
+    'print-worker': 'server/prints/worker.ts',
+    'ifc-worker': 'server/ifc/worker.ts',
+    'build-maps': 'server/build-maps.ts',
+    author: 'author/main.ts',
+  },
+  outdir: 'dist',
+  outExtension: { '.js': '.mjs' },
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  packages: 'external',
+  sourcemap: true,
+  logLevel: 'warning',
+});
+copyFileSync('author/page/index.html', 'dist/author-page.html');
+copyFileSync('author/page/page.js', 'dist/author-page.js');
