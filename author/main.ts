@@ -124,12 +124,18 @@ if (values.ifc !== undefined) {
 } else {
   link.update(model);
   if (values.session) {
+    link.on('status', (status, message) => {
+      if (status !== 'refused') return;
+      console.error(`The link was refused: ${message}`);
+      process.exit(1);
+    });
     const first = new Promise<void>((resolve) => link.once('acknowledged', () => { resolve(); })); // prettier-ignore
     link.start();
     await first;
     await runSession(0);
     console.log(JSON.stringify({ edits: SESSION.length, revision }));
     link.stop();
+    process.exit(0);
   } else {
     const server = createServer((request, response) => {
       serve(request, response).catch(() => {

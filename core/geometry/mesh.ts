@@ -38,7 +38,8 @@ export function decodeMesh(bytes: Uint8Array): Mesh | MeshFault {
   const triangles = view.getUint32(12, true);
   if (vertices > MAX_MESH_VERTICES || triangles > MAX_MESH_VERTICES) return 'too-large';
   if (bytes.byteLength !== HEADER + vertices * 12 + triangles * 12) return 'cut-off';
-  const copy = bytes.slice(HEADER);
+  // A Buffer's own slice would share its pool's memory and alignment.
+  const copy = Uint8Array.prototype.slice.call(bytes, HEADER);
   const positions = new Float32Array(copy.buffer, 0, vertices * 3);
   const indices = new Uint32Array(copy.buffer, vertices * 12, triangles * 3);
   for (const p of positions) if (!Number.isFinite(p)) return 'bad-number';
