@@ -1,10 +1,12 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import path from 'node:path';
+import { readFile } from 'node:fs/promises';
+import sharp from 'sharp';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import * as v from 'valibot';
 import { WebSocketServer } from 'ws';
 import { firstComplaint, MAX_TEXT_BYTES } from '../core/model/protocol';
-import { MAP_NAMES } from '../core/finish/maps/generate';
+import { decodeMaps, MAP_NAMES } from '../core/finish/maps/generate';
 import { printOrderSchema } from '../core/render/print';
 import type { BlobStore } from './blobs';
 import { KERNEL_FILE, MAPS_DIRECTORY, WEB_DIRECTORY } from './dist-paths';
@@ -97,6 +99,23 @@ function blobRoutes(app: express.Express, { blobs }: AppContext): void {
     if (!MAP_NAMES.includes(name)) response.status(404).json({ message: 'There is no such map set.' });
     else response.sendFile(path.join(MAPS_DIRECTORY, `${name}.maps`), { maxAge: 3600_000, headers: { 'Content-Type': 'application/octet-stream' } });
   });
+  const swatches = new Map<string, Promise<Buffer>>();
+  app.get('/api/maps/:name/swatch.png', async (request, response) => {
+    const { name } = request.params;
+    if (!MAP_NAMES.includes(name)) {
+      response.status(404).json({ message: 'There is no such map set.' });
+      return;
+    }
+    let swatch = swatches.get(name);
+    if (!swatch) swatches.set(name, (swatch = swatchOf(name)));
+    response.set('Cache-Control', 'public, max-age=3600').type('png').send(await swatch);
+  });
+}
+
+/** A small picture of a map set's colour. */
+async function swatchOf(name: string): Promise<Buffer> {
+  const { size, base } = decodeMaps(await readFile(path.join(MAPS_DIRECTORY, `${name}.maps`)));
+  return sharp(base, { raw: { width: size, height: size, channels: 4 } }).extract({ left: 0, top: 0, width: size, height: size }).flip().resize(192, 192).removeAlpha().png().toBuffer();
 }
 
 function printRoutes(app: express.Express, { prints, project, sources }: AppContext): void {

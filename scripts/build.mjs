@@ -1,0 +1,52 @@
+// Builds everything into dist/: kernel, maps, server and author, web application. What is up to date is left alone.
+import { createHash } from 'node:crypto';
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
+process.chdir(root);
+
+/** Hash over the names, sizes and contents of the sources that a step reads. */
+function fingerprint(places) {
+  const hash = createHash('sha256');
+  const visit = (place) => {
+    if (!existsSync(place)) return;
+    if (statSync(place).isDirectory()) for (const name of readdirSync(place).sort()) visit(path.join(place, name));
+    else if (!/\.spec\.ts$/.test(place)) hash.update(place).update(readFileSync(place));
+  };
+  places.forEach(visit);
+  return hash.digest('hex');
+}
+
+const run = (command, ...args) => () => {
+  const { status } = spawnSync(command, args, { stdio: 'inherit', env: { ...process.env, NG_CLI_ANALYTICS: 'false' } });
+  if (status !== 0) process.exit(status ?? 1);
+};
+
+const STEPS = [
+  { name: 'light kernel', reads: ['core/kernel/assembly', 'scripts/build-kernel.mjs'], makes: 'dist/kernel.wasm', run: run('node', 'scripts/build-kernel.mjs') },
+  { name: 'server and author', reads: ['core', 'server', 'author', 'scripts/build-node.mjs', 'package-lock.json'], makes: 'dist/server.mjs', run: run('node', 'scripts/build-node.mjs') },
+  {
+    name: 'finish maps',
+    reads: ['core/finish/maps', 'core/finish/library.ts', 'server/build-maps.ts'],
+    makes: 'dist/maps/complete',
+    run: () => {
+      rmSync('dist/maps', { recursive: true, force: true });
+      run('node', 'dist/build-maps.mjs')();
+      writeFileSync('dist/maps/complete', '');
+    },
+  },
+  { name: 'web application', reads: ['core', 'web', 'angular.json', 'tsconfig.base.json', 'package-lock.json'], makes: 'dist/web/browser/index.html', run: run('node', 'node_modules/@angular/cli/bin/ng.js', 'build') },
+];
+
+mkdirSync('dist', { recursive: true });
+for (const step of STEPS) {
+  const stampFile = path.join('dist', `.built-${step.name.replaceAll(' ', '-')}`);
+  const stamp = fingerprint(step.reads);
+  if (existsSync(step.makes) && existsSync(stampFile) && readFileSync(stampFile, 'utf8') === stamp) continue;
+  console.log(`Building: ${step.name}`);
+  step.run();
+  writeFileSync(stampFile, stamp);
+}

@@ -1,0 +1,97 @@
+import { ChangeDetectionStrategy, Component, HostListener, inject, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { NgbDropdownModule, NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
+import { concat, map, of, switchMap, timer } from 'rxjs';
+import { Picture } from './picture/picture';
+import { DayBand } from './sheet/day-band';
+import { Icon } from './sheet/icon';
+import { TitleBlock } from './sheet/title-block';
+import { ViewTools } from './sheet/view-tools';
+import { PictureState } from './state/picture-state';
+import { Live } from './state/live';
+import { DeliveryStation } from './stations/delivery';
+import { FinishesStation } from './stations/finishes';
+import { LightStation } from './stations/light';
+import { SettingStation } from './stations/setting';
+import { SourceStation } from './stations/source';
+import { ViewsStation } from './stations/views';
+
+const STATIONS = ['Source', 'Finishes', 'Light', 'Setting', 'Views', 'Delivery'] as const;
+export type Station = (typeof STATIONS)[number];
+const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'out-of-reach': 'out of reach' } as const;
+
+/** The sheet: stations above, the open schedule at the left, the picture on its mat, the day band below. */
+@Component({
+  selector: 'dp-app',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [
+    NgbDropdownModule, NgbTooltipModule, Picture, DayBand, Icon, TitleBlock, ViewTools,
+    SourceStation, FinishesStation, LightStation, SettingStation, ViewsStation, DeliveryStation,
+  ], // prettier-ignore
+  templateUrl: './app.html',
+  styleUrl: './app.scss',
+})
+export class App {
+  protected readonly live = inject(Live);
+  protected readonly stations = STATIONS;
+  protected readonly station = signal<Station>(stationOf(location.hash));
+  protected readonly project = toSignal(this.live.project$);
+  protected readonly connected = toSignal(this.live.connected$, { initialValue: false });
+  protected readonly history = toSignal(this.live.history$, { initialValue: [] });
+  /** Shown for a while, then put away. */
+  protected readonly refusal = toSignal(this.live.refusals$.pipe(switchMap((text) => concat(of(text), timer(8000).pipe(map(() => ''))))), { initialValue: '' });
+  protected readonly linkState = toSignal(
+    this.live.sources$.pipe(
+      map((sources) => {
+        if (sources.length === 0) return { word: 'nothing linked', state: 'none', detail: '' };
+        const order = ['out-of-reach', 'stopped', 'held', 'in-step'] as const;
+        const state = order.find((s) => sources.some((source) => source.state === s))!;
+        const waiting = sources.reduce((sum, s) => sum + s.waiting, 0);
+        const revision = Math.max(...sources.map((s) => s.revision));
+        return { word: STATE_WORDS[state], state, detail: waiting > 0 ? `${String(waiting)} waiting` : `rev ${String(revision)}` };
+      }),
+    ),
+    { initialValue: { word: '', state: 'none', detail: '' } },
+  );
+  protected readonly jobs = toSignal(
+    this.live.prints$.pipe(
+      map((prints) => {
+        const open = prints.filter((p) => p.state === 'rendering' || p.state === 'waiting');
+        return open.length === 0 ? '' : `${String(open.length)} ${open.length === 1 ? 'print' : 'prints'}, ${String(Math.round(open.reduce((s, p) => s + p.progress, 0) / open.length * 100))} %`;
+      }),
+    ),
+    { initialValue: '' },
+  );
+
+  constructor() {
+    inject(PictureState).picked$.subscribe(() => {
+      this.open('Finishes');
+    });
+  }
+
+  protected open(station: Station): void {
+    this.station.set(station);
+    history.replaceState(null, '', `#${station.toLowerCase()}`);
+  }
+
+  protected canUndo(): boolean {
+    return this.history().some((row) => !row.undone);
+  }
+
+  protected canRedo(): boolean {
+    return this.history().some((row) => row.undone);
+  }
+
+  @HostListener('document:keydown', ['$event'])
+  protected keyDown(event: KeyboardEvent): void {
+    const typing = event.target instanceof HTMLInputElement && event.target.type === 'text';
+    if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || typing) return;
+    event.preventDefault();
+    if (event.shiftKey) this.live.redo();
+    else this.live.undo();
+  }
+}
+
+function stationOf(hash: string): Station {
+  return STATIONS.find((s) => `#${s.toLowerCase()}` === hash) ?? 'Finishes';
+}

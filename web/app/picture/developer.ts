@@ -1,0 +1,148 @@
+import * as THREE from 'three';
+import { TONE_GLSL } from '../../../core/image/tone';
+import type { Sky } from '../../../core/sky/sky-map';
+
+/** Share of the full resolution that is drawn while the camera moves. */
+const MOVING_SCALE = 0.5;
+const RESTING_SAMPLES = 4;
+
+/**
+ * Draws the scene to a floating-point target and develops it: sky behind, contact darkening from the depths, the tone curve
+ * that the kernel's picture and the print share, sRGB.
+ */
+export class Developer {
+  private target: THREE.WebGLRenderTarget | undefined;
+  private moving = false;
+  private readonly screen = new THREE.Scene();
+  private readonly flat = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+  private readonly material = new THREE.ShaderMaterial({
+    depthTest: false,
+    depthWrite: false,
+    uniforms: {
+      picture: { value: null },
+      depth: { value: null },
+      sky: { value: null },
+      skyUnit: { value: 0 },
+      fromClip: { value: new THREE.Matrix4() },
+      toClip: { value: new THREE.Matrix4() },
+      eye: { value: new THREE.Vector3() },
+      reachM: { value: 0.55 },
+    },
+    vertexShader: /* glsl */ `varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }`,
+    fragmentShader: fragment(),
+  });
+  private skyTexture: THREE.DataTexture | undefined;
+  private skyScale = 1;
+
+  constructor(private readonly renderer: THREE.WebGLRenderer) {
+    this.screen.add(new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.material));
+  }
+
+  setSky({ width, height, radiance }: Sky, unit: number): void {
+    this.skyTexture?.dispose();
+    const data = new Float32Array(width * height * 4);
+    for (let i = 0; i < width * height; i++) {
+      for (let c = 0; c < 3; c++) data[i * 4 + c] = Math.min(60000, radiance[i * 3 + c]! / unit);
+      data[i * 4 + 3] = 1;
+    }
+    const half = new Uint16Array(data.length);
+    for (let i = 0; i < data.length; i++) half[i] = THREE.DataUtils.toHalfFloat(data[i]!);
+    this.skyTexture = new THREE.DataTexture(half, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
+    this.skyTexture.wrapS = THREE.RepeatWrapping;
+    this.skyTexture.magFilter = this.skyTexture.minFilter = THREE.LinearFilter;
+    this.skyTexture.needsUpdate = true;
+    this.material.uniforms['sky']!.value = this.skyTexture;
+    this.skyScale = unit;
+  }
+
+  setUnit(unit: number): void {
+    this.material.uniforms['skyUnit']!.value = unit * this.skyScale;
+  }
+
+  render(scene: THREE.Scene, camera: THREE.PerspectiveCamera, moving: boolean): void {
+    const target = this.targetFor(moving);
+    this.renderer.setRenderTarget(target);
+    this.renderer.setClearColor(0x000000, 0);
+    this.renderer.clear();
+    this.renderer.render(scene, camera);
+    this.renderer.setRenderTarget(null);
+    const u = this.material.uniforms;
+    u['picture']!.value = target.texture;
+    u['depth']!.value = target.depthTexture;
+    (u['toClip']!.value as THREE.Matrix4).multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+    (u['fromClip']!.value as THREE.Matrix4).copy(u['toClip']!.value as THREE.Matrix4).invert();
+    (u['eye']!.value as THREE.Vector3).copy(camera.position);
+    this.renderer.render(this.screen, this.flat);
+  }
+
+  private targetFor(moving: boolean): THREE.WebGLRenderTarget {
+    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2()).multiplyScalar(moving ? MOVING_SCALE : 1).ceil();
+    if (this.target && (this.target.width !== size.x || this.target.height !== size.y || this.moving !== moving)) {
+      this.target.depthTexture?.dispose();
+      this.target.dispose();
+      this.target = undefined;
+    }
+    this.moving = moving;
+    this.target ??= new THREE.WebGLRenderTarget(size.x, size.y, {
+      type: THREE.HalfFloatType,
+      samples: moving ? 0 : RESTING_SAMPLES,
+      depthTexture: new THREE.DepthTexture(size.x, size.y, THREE.UnsignedIntType),
+      minFilter: THREE.LinearFilter,
+      magFilter: THREE.LinearFilter,
+    });
+    return this.target;
+  }
+}
+
+const fragment = (): string => /* glsl */ `
+uniform sampler2D picture;
+uniform sampler2D depth;
+uniform sampler2D sky;
+uniform float skyUnit;
+uniform mat4 fromClip;
+uniform mat4 toClip;
+uniform vec3 eye;
+uniform float reachM;
+varying vec2 at;
+${TONE_GLSL}
+vec3 placeAt(vec2 p, float d) {
+  vec4 w = fromClip * vec4(p * 2.0 - 1.0, d * 2.0 - 1.0, 1.0);
+  return w.xyz / w.w;
+}
+
+/* Share of nearby directions that are open, from the depths alone: spiral of 10 taps in a disc about the point. */
+float openness(vec3 p, float d) {
+  vec3 n = normalize(cross(dFdx(p), dFdy(p)));
+  if (dot(n, eye - p) < 0.0) n = -n;
+  float distance = length(eye - p);
+  vec4 clip = toClip * vec4(p + n * 0.02, 1.0);
+  float radius = reachM / clip.w * 0.9;
+  float turn = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) * 6.2831853;
+  float shut = 0.0;
+  for (int i = 0; i < 10; i++) {
+    float r = (float(i) + 0.5) / 10.0;
+    float a = turn + float(i) * 2.3999632;
+    vec2 q = at + vec2(cos(a), sin(a) * 1.78) * r * min(radius, 0.12);
+    vec3 s = placeAt(q, texture2D(depth, q).r) - p;
+    float l = length(s);
+    shut += max(0.0, dot(s / max(l, 1e-4), n) - 0.08) * smoothstep(reachM * 1.6, 0.0, l);
+  }
+  return clamp(1.0 - shut * 0.16, 0.35, 1.0) ;
+}
+
+void main() {
+  vec4 seen = texture2D(picture, at);
+  float d = texture2D(depth, at).r;
+  vec3 behind = vec3(0.0);
+  if (seen.a < 0.999) {
+    vec3 direction = normalize(placeAt(at, 0.999) - eye);
+    float u = atan(direction.x, direction.y) / 6.2831853;
+    float v = acos(clamp(direction.z, -1.0, 1.0)) / 3.14159265;
+    behind = texture2D(sky, vec2(u, v)).rgb * skyUnit;
+  }
+  vec3 colour = seen.rgb;
+  if (d < 1.0) colour *= openness(placeAt(at, d), d);
+  colour += behind * (1.0 - clamp(seen.a, 0.0, 1.0));
+  gl_FragColor = vec4(encodeSrgb(toneCurve(colour)), 1.0);
+}
+`;

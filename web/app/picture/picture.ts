@@ -1,0 +1,396 @@
+import { ChangeDetectionStrategy, Component, DestroyRef, ElementRef, inject, signal, viewChild, type AfterViewInit } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { combineLatest, debounceTime, filter, map } from 'rxjs';
+import { cameraFrame } from '../../../core/camera/camera';
+import type { DressedMesh } from '../../../core/geometry/dress';
+import type { Camera } from '../../../core/model/schema';
+import { findFinish } from '../../../core/project/project';
+import type { Scene } from '../../../core/scene/scene';
+import { clearSky } from '../../../core/sky/sky-map';
+import { Areas } from '../state/areas';
+import { Live } from '../state/live';
+import { PictureState, type Pointed } from '../state/picture-state';
+import { SceneState } from '../state/scene-state';
+import { Navigation } from './navigation';
+import { Refiner } from './refiner';
+import type { FromRefiner } from './refine-messages';
+import { groupKey, Stage, type Picked } from './stage';
+
+const ASPECT = 16 / 9;
+const REST_MS = 160;
+const REFINE_SAMPLES = 256;
+const HOVER_MS = 80;
+const CLICK_SLACK_PX = 4;
+const MAX_PIXEL_RATIO = 1.5;
+
+/** The picture in its frame: the working picture on the GPU, and over it the kernel's as soon as the camera rests. */
+@Component({
+  selector: 'dp-picture',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './picture.html',
+  styleUrl: './picture.scss',
+})
+export class Picture implements AfterViewInit {
+  private readonly live = inject(Live);
+  private readonly sceneState = inject(SceneState);
+  protected readonly state = inject(PictureState);
+  private readonly areas = inject(Areas);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
+  private readonly destroyRef = inject(DestroyRef);
+  private readonly frame = viewChild.required<ElementRef<HTMLElement>>('frame');
+  private readonly working = viewChild.required<ElementRef<HTMLCanvasElement>>('working');
+  private readonly refined = viewChild.required<ElementRef<HTMLCanvasElement>>('refined');
+
+  protected readonly size = signal({ width: 640, height: 360 });
+  protected readonly refinedShown = signal(false);
+  protected readonly noGpu = signal(false);
+  protected readonly empty = signal(true);
+  protected readonly pointed = signal<Pointed | undefined>(undefined);
+
+  private stage: Stage | undefined;
+  private refiner: Refiner | undefined;
+  private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
+  private scene: Scene = { instances: [], lamps: [] };
+  private readonly meshes = new Map<string, DressedMesh>();
+  private readonly askedMeshes = new Set<string>();
+  private readonly askedMaps = new Set<string>();
+  private viewNumber = 0;
+  private refineTimer: ReturnType<typeof setTimeout> | undefined;
+  private restTimer: ReturnType<typeof setTimeout> | undefined;
+  private hoverTimer: ReturnType<typeof setTimeout> | undefined;
+  private drawAsked = false;
+  private moving = false;
+  private lastFrame = 0;
+  private press: { x: number; y: number; lastX: number; lastY: number; slide: boolean; moved: boolean } | undefined;
+
+  ngAfterViewInit(): void {
+    this.fit();
+    try {
+      this.stage = new Stage(this.working().nativeElement);
+    } catch {
+      this.noGpu.set(true);
+    }
+    this.refiner = new Refiner((message) => {
+      this.hear(message);
+    });
+    this.resize();
+    const observer = new ResizeObserver(() => {
+      this.fit();
+      this.resize();
+    });
+    observer.observe(this.host.nativeElement);
+    this.destroyRef.onDestroy(() => {
+      observer.disconnect();
+      this.refiner?.close();
+      this.stage?.dispose();
+    });
+    this.follow();
+  }
+
+  /** Subscribes to everything that changes the picture. */
+  private follow(): void {
+    this.sceneState.scene$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((scene) => {
+      this.takeScene(scene);
+    });
+    this.sceneState.sky$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((input) => {
+      this.refiner!.send({ type: 'sky', input });
+      this.stage?.setSky(clearSky(input));
+      this.changed();
+    });
+    this.sceneState.exposure$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((exposure) => {
+      this.refiner!.send({ type: 'exposure', exposure });
+      if (exposure.mode === 'fixed') this.showExposure(exposure.ev100);
+      this.changed();
+    });
+    combineLatest([this.sceneState.follow$, this.live.models$])
+      .pipe(
+        takeUntilDestroyed(this.destroyRef),
+        filter(([follow]) => follow.camera),
+        map(([, models]) => [...models.values()].find((m) => m.camera)?.camera),
+        filter((camera) => camera !== undefined),
+      )
+      .subscribe((camera) => {
+        if (JSON.stringify(camera) !== JSON.stringify(this.navigation.camera)) this.moveTo(camera, 'Author’s camera');
+      });
+    this.state.goTo$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ camera, name }) => {
+      this.moveTo(camera, name);
+    });
+    this.state.back$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
+      this.navigation.back();
+      this.cameraMoved();
+    });
+    this.state.mode$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((mode) => {
+      this.navigation.setMode(mode);
+      this.cameraMoved(this.state.viewName$.value);
+    });
+    this.state.highlighted$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((wanted) => {
+      this.stage?.highlight(wanted === undefined ? [] : this.scene.instances.filter((i) => `${i.source}/${i.material}` === wanted).map(groupKey));
+      if (wanted !== undefined) this.refinedShown.set(false);
+      this.changed();
+    });
+    this.sceneState.preview$.pipe(takeUntilDestroyed(this.destroyRef), debounceTime(0)).subscribe(() => {
+      this.changed();
+    });
+  }
+
+  private takeScene(scene: Scene): void {
+    this.scene = scene;
+    this.empty.set(scene.instances.length === 0);
+    const wanted = new Set(scene.instances.map((i) => i.mesh).filter((hash) => !this.askedMeshes.has(hash)));
+    for (const hash of wanted) this.askedMeshes.add(hash);
+    if (wanted.size > 0) this.refiner!.send({ type: 'need-meshes', hashes: [...wanted] });
+    for (const { finish } of scene.instances)
+      if (finish.maps !== null && !this.askedMaps.has(finish.maps)) {
+        this.askedMaps.add(finish.maps);
+        this.refiner!.send({ type: 'need-maps', name: finish.maps });
+      }
+    this.refiner!.send({ type: 'scene', scene });
+    this.stage?.setScene(scene, (hash) => this.meshes.get(hash));
+    this.changed();
+  }
+
+  private hear(message: FromRefiner): void {
+    if (message.type === 'meshes') {
+      for (const [hash, mesh] of message.meshes) this.meshes.set(hash, mesh);
+      this.areas.add(message.meshes);
+      for (const hash of message.missing) this.askedMeshes.delete(hash);
+      this.stage?.setScene(this.scene, (hash) => this.meshes.get(hash));
+      this.changed();
+    } else if (message.type === 'maps') {
+      if (message.maps) this.stage?.materials.setMaps(message.name, message.maps);
+      this.changed();
+    } else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
+    else if (message.view === this.viewNumber && !this.moving) this.showRefined(message);
+  }
+
+  private showRefined(picture: Extract<FromRefiner, { type: 'picture' }>): void {
+    if (this.state.highlighted$.value !== undefined) return;
+    const canvas = this.refined().nativeElement;
+    if (canvas.width !== picture.width || canvas.height !== picture.height) [canvas.width, canvas.height] = [picture.width, picture.height];
+    canvas.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
+    this.refinedShown.set(true);
+    canvas.dataset['samples'] = String(picture.samples);
+    this.showExposure(picture.ev100);
+    const finished = picture.samples >= picture.target;
+    this.state.status$.next({ state: finished ? 'finished' : 'refining', progress: picture.samples / picture.target, fault: null });
+  }
+
+  private showExposure(ev100: number): void {
+    if (Math.abs(ev100 - this.state.ev100$.value) > 0.005) this.state.ev100$.next(ev100);
+    this.stage?.setExposure(ev100);
+  }
+
+  /** Something that the picture shows is different: draw at once, refine when it rests. */
+  private changed(): void {
+    this.refinedShown.set(false);
+    this.askDraw();
+    this.askRefinement();
+  }
+
+  private moveTo(camera: Camera, name?: string): void {
+    this.navigation.goTo(camera);
+    this.cameraMoved(name);
+  }
+
+  private cameraMoved(name?: string): void {
+    this.state.camera$.next(this.navigation.camera);
+    if (this.state.viewName$.value !== name) this.state.viewName$.next(name);
+    this.changed();
+  }
+
+  private askRefinement(): void {
+    this.viewNumber++;
+    clearTimeout(this.refineTimer);
+    this.refiner?.send({ type: 'view', view: undefined });
+    if (this.state.status$.value.state !== 'fault') this.state.status$.next({ state: this.empty() ? 'waiting' : 'draft', progress: 0, fault: null });
+    this.refineTimer = setTimeout(() => {
+      if (this.empty()) return;
+      const { width, height } = this.pixels();
+      this.refiner?.send({
+        type: 'view',
+        view: { number: this.viewNumber, frame: cameraFrame(this.navigation.camera, width / height), width, height, samples: REFINE_SAMPLES },
+      });
+    }, REST_MS);
+  }
+
+  private askDraw(): void {
+    if (this.drawAsked) return;
+    this.drawAsked = true;
+    requestAnimationFrame((now) => {
+      this.drawAsked = false;
+      this.draw(now);
+    });
+  }
+
+  private draw(now: number): void {
+    if (this.navigation.isMoving) {
+      this.navigation.advance(Math.min(0.25, this.lastFrame ? (now - this.lastFrame) / 1000 : 0.016));
+      this.setMoving();
+      this.cameraMoved();
+      this.lastFrame = now;
+    } else this.lastFrame = 0;
+    this.stage?.setCamera(this.navigation.camera);
+    this.stage?.render(this.moving);
+    this.working().nativeElement.dataset['frames'] = String(Number(this.working().nativeElement.dataset['frames'] ?? 0) + 1);
+  }
+
+  /** Lower resolution until the camera has rested for a moment. */
+  private setMoving(): void {
+    this.moving = true;
+    clearTimeout(this.restTimer);
+    this.restTimer = setTimeout(() => {
+      this.moving = false;
+      this.askDraw();
+    }, REST_MS * 0.75);
+  }
+
+  private fit(): void {
+    const { clientWidth, clientHeight } = this.host.nativeElement;
+    const width = Math.max(64, Math.floor(Math.min(clientWidth, clientHeight * ASPECT)));
+    const height = Math.round(width / ASPECT);
+    if (width === this.size().width && height === this.size().height) return;
+    this.size.set({ width, height });
+    this.state.size$.next({ width, height });
+  }
+
+  private pixels(): { width: number; height: number } {
+    const ratio = Math.min(MAX_PIXEL_RATIO, window.devicePixelRatio);
+    const { width, height } = this.size();
+    return { width: Math.round(width * ratio), height: Math.round(height * ratio) };
+  }
+
+  private resize(): void {
+    const { width, height } = this.pixels();
+    this.stage?.setSize(width, height);
+    this.changed();
+  }
+
+  // --- the pointer -------------------------------------------------------------------------------------------------
+
+  protected pointerDown(event: PointerEvent): void {
+    this.frame().nativeElement.focus({ preventScroll: true });
+    this.frame().nativeElement.setPointerCapture(event.pointerId);
+    this.press = { x: event.clientX, y: event.clientY, lastX: event.clientX, lastY: event.clientY, slide: event.button !== 0 || event.shiftKey, moved: false };
+  }
+
+  protected pointerMove(event: PointerEvent): void {
+    const { press } = this;
+    if (!press) {
+      this.hover(event);
+      return;
+    }
+    if (!press.moved && Math.hypot(event.clientX - press.x, event.clientY - press.y) < CLICK_SLACK_PX) return;
+    if (!press.moved) this.navigation.keepPlace();
+    press.moved = true;
+    const { width } = this.size();
+    this.navigation.drag((event.clientX - press.lastX) / width, (event.clientY - press.lastY) / width, press.slide);
+    [press.lastX, press.lastY] = [event.clientX, event.clientY];
+    this.setMoving();
+    this.cameraMoved();
+  }
+
+  protected pointerUp(event: PointerEvent): void {
+    const { press } = this;
+    this.press = undefined;
+    if (!press || press.moved || event.button !== 0) return;
+    const pointed = this.describe(this.pickAt(event), event);
+    if (pointed) this.state.picked$.next(pointed);
+  }
+
+  protected doubleClick(event: MouseEvent): void {
+    const picked = this.pickAt(event);
+    if (!picked) return;
+    this.navigation.jumpTo(picked.point);
+    this.cameraMoved();
+  }
+
+  protected wheel(event: WheelEvent): void {
+    event.preventDefault();
+    this.navigation.approach(-Math.sign(event.deltaY) * Math.min(3, Math.abs(event.deltaY) / 60));
+    this.setMoving();
+    this.cameraMoved();
+  }
+
+  protected leave(): void {
+    clearTimeout(this.hoverTimer);
+    this.pointed.set(undefined);
+    this.state.pointed$.next(undefined);
+  }
+
+  private hover(event: PointerEvent): void {
+    clearTimeout(this.hoverTimer);
+    this.hoverTimer = setTimeout(() => {
+      const pointed = this.describe(this.pickAt(event), event);
+      this.pointed.set(pointed);
+      this.state.pointed$.next(pointed);
+    }, HOVER_MS);
+  }
+
+  private pickAt(event: MouseEvent): Picked | undefined {
+    const box = this.frame().nativeElement.getBoundingClientRect();
+    this.stage?.setCamera(this.navigation.camera);
+    return this.stage?.pick((event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+  }
+
+  private describe(picked: Picked | undefined, event: MouseEvent): Pointed | undefined {
+    if (!picked) return undefined;
+    const { source, element, material, finish } = picked.instance;
+    const model = this.live.models$.value.get(source);
+    return {
+      source,
+      element,
+      material,
+      elementName: model?.elements.get(element)?.name ?? element,
+      materialName: model?.materials.get(material)?.name ?? material,
+      finishName: finish.name,
+      x: event.clientX,
+      y: event.clientY,
+    };
+  }
+
+  // --- keys --------------------------------------------------------------------------------------------------------
+
+  protected keyDown(event: KeyboardEvent): void {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (this.navigation.keyDown(event.key.toLowerCase())) {
+      event.preventDefault();
+      this.askDraw();
+    }
+  }
+
+  protected keyUp(event: KeyboardEvent): void {
+    this.navigation.keyUp(event.key.toLowerCase());
+  }
+
+  protected blur(): void {
+    this.navigation.releaseKeys();
+  }
+
+  // --- a finish dragged from the schedule --------------------------------------------------------------------------
+
+  protected dragOver(event: DragEvent): void {
+    const finish = this.state.dragged$.value;
+    if (finish === undefined) return;
+    event.preventDefault();
+    const picked = this.pickAt(event);
+    const now = this.sceneState.preview$.value;
+    if (!picked) {
+      if (now) this.sceneState.preview$.next(undefined);
+    } else if (now?.material !== picked.instance.material || now.source !== picked.instance.source || now.finish !== finish)
+      this.sceneState.preview$.next({ source: picked.instance.source, material: picked.instance.material, finish });
+  }
+
+  protected dragLeave(): void {
+    this.sceneState.preview$.next(undefined);
+  }
+
+  protected drop(event: DragEvent): void {
+    event.preventDefault();
+    const preview = this.sceneState.preview$.value;
+    if (preview && findFinish(this.live.entries$.value, preview.finish)) {
+      this.live.run({ type: 'assign-finish', source: preview.source, material: preview.material, finish: preview.finish });
+    }
+    this.sceneState.preview$.next(undefined);
+    this.state.dragged$.next(undefined);
+  }
+}

@@ -1,0 +1,42 @@
+import type { CameraFrame } from '../../../core/camera/camera';
+import type { DressedMesh } from '../../../core/geometry/dress';
+import type { Scene } from '../../../core/scene/scene';
+import type { SkyInput } from '../../../core/sky/sky-map';
+
+/** What the page and its refining worker say to each other. */
+
+export interface Exposure {
+  mode: 'auto' | 'fixed';
+  ev100: number;
+}
+
+export type ToRefiner =
+  | { type: 'start'; module: WebAssembly.Module; ports: MessagePort[] }
+  | { type: 'need-meshes'; hashes: string[] }
+  | { type: 'need-maps'; name: string }
+  | { type: 'scene'; scene: Scene }
+  | { type: 'sky'; input: SkyInput }
+  | { type: 'exposure'; exposure: Exposure }
+  /** Render this view; with `undefined` stop and wait. */
+  | { type: 'view'; view: RefineView | undefined }
+  | { type: 'pick-nothing' };
+
+export interface RefineView {
+  number: number;
+  frame: CameraFrame;
+  width: number;
+  height: number;
+  samples: number;
+}
+
+export interface MapImages {
+  size: { width: number; height: number };
+  base: Uint8Array<ArrayBuffer>;
+  surface: Uint8Array<ArrayBuffer> | undefined;
+}
+
+export type FromRefiner =
+  | { type: 'meshes'; meshes: [string, DressedMesh][]; missing: string[] }
+  | { type: 'maps'; name: string; maps: MapImages | undefined }
+  | { type: 'picture'; view: number; samples: number; target: number; ev100: number; width: number; height: number; rgba: Uint8ClampedArray<ArrayBuffer> }
+  | { type: 'fault'; message: string };

@@ -1,0 +1,195 @@
+/// <reference lib="webworker" />
+import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
+import { decodeMesh } from '../../../core/geometry/mesh';
+import { decodeMaps } from '../../../core/finish/maps/generate';
+import { automaticEv } from '../../../core/image/exposure';
+import { develop, exposureScale } from '../../../core/image/tone';
+import { KernelPool, type Thread } from '../../../core/kernel/pool';
+import { SceneMemory, type TextureImage } from '../../../core/kernel/scene-memory';
+import { FIREFLY_LIMIT } from '../../../core/render/print';
+import { renderProgressively } from '../../../core/render/progressive';
+import type { Scene } from '../../../core/scene/scene';
+import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
+import type { Exposure, FromRefiner, RefineView, ToRefiner } from './refine-messages';
+
+/**
+ * Fetches and dresses meshes and maps for both pictures, keeps the kernel's copy of the scene, and refines the view that is
+ * at rest. Whatever is asked while it renders cancels the picture within a tile's time.
+ */
+
+const meshes = new Map<string, DressedMesh>();
+const maps = new Map<string, { base: TextureImage; surface: TextureImage | undefined }>();
+let memory: SceneMemory | undefined;
+let pool: KernelPool | undefined;
+let scene: Scene = { instances: [], lamps: [] };
+let sceneStale = true;
+let sky: SkyInput | undefined;
+let skyStale = true;
+let exposure: Exposure = { mode: 'auto', ev100: 12 };
+let lastEv = 12;
+let view: RefineView | undefined;
+let rendering = false;
+/** Something has changed since the present picture was begun. */
+let restart = false;
+
+const post = (message: FromRefiner, transfer: Transferable[] = []) => {
+  postMessage(message, transfer);
+};
+
+addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
+  switch (data.type) {
+    case 'start':
+      memory = new SceneMemory(data.module);
+      pool = new KernelPool(memory, portThreads(data.ports), data.ports.length);
+      break;
+    case 'need-meshes':
+      void fetchMeshes(data.hashes);
+      return;
+    case 'need-maps':
+      void fetchMaps(data.name);
+      return;
+    case 'scene':
+      scene = data.scene;
+      sceneStale = true;
+      break;
+    case 'sky':
+      sky = data.input;
+      skyStale = true;
+      break;
+    case 'exposure':
+      exposure = data.exposure;
+      break;
+    case 'view':
+      view = data.view;
+      break;
+    case 'pick-nothing':
+      return;
+  }
+  restart = true;
+  pool?.cancel();
+  void work();
+});
+
+function portThreads(ports: MessagePort[]): () => Thread {
+  const left = [...ports];
+  return () => {
+    const port = left.shift()!;
+    return {
+      post: (message) => {
+        port.postMessage(message);
+      },
+      listen: (handler) => {
+        port.onmessage = (event: MessageEvent<Parameters<typeof handler>[0]>) => {
+          handler(event.data);
+        };
+      },
+      terminate: () => {
+        port.close();
+      },
+    };
+  };
+}
+
+async function work(): Promise<void> {
+  if (rendering) return;
+  rendering = true;
+  try {
+    // Read through a function: the handlers above change it while a picture is awaited.
+    while (isAsked()) {
+      restart = false;
+      await renderView(view!);
+    }
+  } catch (error) {
+    post({ type: 'fault', message: error instanceof Error ? error.message : 'The light kernel stopped.' });
+  } finally {
+    rendering = false;
+  }
+}
+
+function isAsked(): boolean {
+  return restart && view !== undefined && memory !== undefined && sky !== undefined;
+}
+
+async function renderView(asked: RefineView): Promise<void> {
+  const m = memory!;
+  if (skyStale) {
+    m.setSky(clearSky(sky!));
+    skyStale = false;
+  }
+  if (sceneStale) {
+    m.setScene(scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) });
+    sceneStale = false;
+  }
+  m.camera(asked.frame);
+  const ev = exposure.mode === 'fixed' ? exposure.ev100 : lastEv;
+  m.settings({ seed: 1, maxDepth: 6, clampCdM2: FIREFLY_LIMIT / exposureScale(ev) });
+  await renderProgressively(pool!, {
+    width: asked.width,
+    height: asked.height,
+    targetSamples: asked.samples,
+    denoise: true,
+    show: ({ samples, radiance }) => {
+      if (restart) return;
+      if (exposure.mode === 'auto') lastEv = automaticEv(radiance);
+      const ev100 = exposure.mode === 'auto' ? lastEv : exposure.ev100;
+      const rgba = new Uint8ClampedArray(asked.width * asked.height * 4);
+      develop(radiance, asked.width, ev100, rgba);
+      post({ type: 'picture', view: asked.number, samples, target: asked.samples, ev100, width: asked.width, height: asked.height, rgba }, [rgba.buffer]);
+    },
+  });
+}
+
+async function fetchMeshes(hashes: string[]): Promise<void> {
+  const wanted = hashes.filter((hash) => !meshes.has(hash));
+  if (wanted.length > 0) {
+    try {
+      const response = await fetch('/api/blobs/pack', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ blobs: wanted }) });
+      readPack(new Uint8Array(await response.arrayBuffer()));
+    } catch {
+      post({ type: 'fault', message: 'The model’s meshes could not be fetched; they are asked for again with the next change.' });
+    }
+    sceneStale = true;
+  }
+  const ready = hashes.filter((hash) => meshes.has(hash));
+  post({ type: 'meshes', meshes: ready.map((hash) => [hash, meshes.get(hash)!]), missing: hashes.filter((hash) => !meshes.has(hash)) });
+}
+
+/** For each blob: 32 bytes of hash, its length as u32, its bytes. */
+function readPack(bytes: Uint8Array): void {
+  const data = new DataView(bytes.buffer);
+  for (let at = 0; at + 36 <= bytes.length; ) {
+    const hash = Array.from(bytes.subarray(at, at + 32), (b) => b.toString(16).padStart(2, '0')).join('');
+    const length = data.getUint32(at + 32, true);
+    const mesh = decodeMesh(bytes.subarray(at + 36, at + 36 + length));
+    if (typeof mesh !== 'string') meshes.set(hash, dressMesh(mesh));
+    at += 36 + length;
+  }
+}
+
+async function fetchMaps(name: string): Promise<void> {
+  try {
+    const loaded = name.startsWith('image:') ? await fetchImage(name.slice(6)) : await fetchGenerated(name);
+    maps.set(name, loaded);
+    sceneStale = true;
+    const copy = (t: TextureImage) => new Uint8Array(t.texels);
+    post({ type: 'maps', name, maps: { size: { width: loaded.base.width, height: loaded.base.height }, base: copy(loaded.base), surface: loaded.surface && copy(loaded.surface) } });
+  } catch {
+    post({ type: 'maps', name, maps: undefined });
+  }
+}
+
+async function fetchGenerated(name: string) {
+  const response = await fetch(`/api/maps/${name}`);
+  if (!response.ok) throw new Error('no such maps');
+  const { size, base, surface } = decodeMaps(new Uint8Array(await response.arrayBuffer()));
+  return { base: { width: size, height: size, texels: base }, surface: { width: size, height: size, texels: surface } };
+}
+
+async function fetchImage(hash: string) {
+  const response = await fetch(`/api/blobs/${hash}`);
+  const bitmap = await createImageBitmap(await response.blob(), { imageOrientation: 'flipY', premultiplyAlpha: 'none' });
+  const context = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d')!;
+  context.drawImage(bitmap, 0, 0);
+  const { data } = context.getImageData(0, 0, bitmap.width, bitmap.height);
+  return { base: { width: bitmap.width, height: bitmap.height, texels: new Uint8Array(data) }, surface: undefined };
+}

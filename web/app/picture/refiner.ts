@@ -1,0 +1,53 @@
+import type { FromRefiner, ToRefiner } from './refine-messages';
+
+/** Starts the refining worker and its render threads. Threads are spawned by the page, because not every browser lets a worker do it. */
+export class Refiner {
+  private readonly worker = new Worker(new URL('./refine.worker', import.meta.url), { type: 'module' });
+  private readonly threads: Worker[] = [];
+  private readonly held: ToRefiner[] = [];
+  private started = false;
+
+  constructor(hear: (message: FromRefiner) => void) {
+    this.worker.onmessage = ({ data }: MessageEvent<FromRefiner>) => {
+      hear(data);
+    };
+    this.worker.onerror = () => {
+      hear({ type: 'fault', message: 'The refining worker stopped; reload the page.' });
+    };
+    if (!globalThis.crossOriginIsolated) {
+      hear({ type: 'fault', message: 'This browser does not share memory between threads here, so the picture is not refined.' });
+    }
+    void this.start(hear);
+  }
+
+  send(message: ToRefiner): void {
+    // Fetching needs no kernel; the rest waits for it.
+    if (this.started || message.type === 'need-meshes' || message.type === 'need-maps') this.worker.postMessage(message);
+    else this.held.push(message);
+  }
+
+  close(): void {
+    this.worker.terminate();
+    for (const thread of this.threads) thread.terminate();
+  }
+
+  private async start(hear: (message: FromRefiner) => void): Promise<void> {
+    try {
+      const module = await WebAssembly.compileStreaming(fetch('/kernel.wasm'));
+      const ports = Array.from({ length: Math.max(1, Math.min(16, navigator.hardwareConcurrency)) }, () => this.spawn());
+      this.worker.postMessage({ type: 'start', module, ports } satisfies ToRefiner, ports);
+      this.started = true;
+      for (const message of this.held.splice(0)) this.worker.postMessage(message);
+    } catch {
+      hear({ type: 'fault', message: 'The light kernel could not be started in this browser; the picture is not refined.' });
+    }
+  }
+
+  private spawn(): MessagePort {
+    const thread = new Worker(new URL('./kernel.worker', import.meta.url), { type: 'module' });
+    const { port1, port2 } = new MessageChannel();
+    thread.postMessage(port1, [port1]);
+    this.threads.push(thread);
+    return port2;
+  }
+}

@@ -1,0 +1,267 @@
+import * as THREE from 'three';
+import { verticalFovRad } from '../../../core/camera/camera';
+import type { DressedMesh } from '../../../core/geometry/dress';
+import { exposureScale } from '../../../core/image/tone';
+import type { Camera } from '../../../core/model/schema';
+import type { Scene, SceneInstance } from '../../../core/scene/scene';
+import type { Sky } from '../../../core/sky/sky-map';
+import { Developer } from './developer';
+import { FinishMaterials } from './finish-materials';
+import { LampLights } from './lamp-lights';
+import { skyEnvironment } from './sky-environment';
+
+/** A surface under the pointer. */
+export interface Picked {
+  instance: SceneInstance;
+  point: [number, number, number];
+  distanceM: number;
+}
+
+/** Parts that share a source material, or that one element has to itself; drawn together. */
+interface Group {
+  batch: THREE.BatchedMesh;
+  signature: string;
+  instances: SceneInstance[];
+}
+
+const SHADOW_SIZE = 2048;
+/** Sky radiance is divided by this on the GPU, so that it fits half floats. */
+const SKY_UNIT = 2000;
+
+/** The working picture: the scene on the GPU, drawn when asked. Radiance is in units of what is shown white. */
+export class Stage {
+  private readonly renderer: THREE.WebGLRenderer;
+  private readonly root = new THREE.Scene();
+  private readonly camera = new THREE.PerspectiveCamera(40, 16 / 9, 0.1, 900);
+  private readonly sun = new THREE.DirectionalLight(0xffffff, 0);
+  private readonly groups = new Map<string, Group>();
+  private readonly lamps = new LampLights(this.root);
+  private readonly developer: Developer;
+  readonly materials: FinishMaterials;
+  private readonly raycaster = new THREE.Raycaster();
+  private readonly geometries = new Map<string, THREE.BufferGeometry>();
+  private readonly highlighted = new Set<string>();
+  private environment: THREE.WebGLRenderTarget | undefined;
+  private sky: Sky | undefined;
+  private ev100 = 12;
+
+  /** Throws when the browser has no WebGL2. */
+  constructor(canvas: HTMLCanvasElement) {
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: 'high-performance' });
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
+    this.renderer.toneMapping = THREE.NoToneMapping;
+    this.renderer.shadowMap.enabled = true;
+    this.renderer.shadowMap.type = THREE.PCFShadowMap;
+    this.renderer.shadowMap.autoUpdate = false;
+    this.materials = new FinishMaterials(this.renderer.capabilities.getMaxAnisotropy());
+    this.developer = new Developer(this.renderer);
+    this.camera.up.set(0, 0, 1);
+    this.sun.castShadow = true;
+    this.sun.shadow.mapSize.set(SHADOW_SIZE, SHADOW_SIZE);
+    this.sun.shadow.bias = -0.0004;
+    this.sun.shadow.normalBias = 0.03;
+    this.root.add(this.sun, this.sun.target);
+  }
+
+  /** Brings the drawn scene to another state; only what differs is touched. */
+  setScene(scene: Scene, mesh: (hash: string) => DressedMesh | undefined): void {
+    const wanted = new Map<string, SceneInstance[]>();
+    for (const instance of scene.instances) {
+      if (!mesh(instance.mesh)) continue;
+      const key = groupKey(instance);
+      const list = wanted.get(key);
+      if (list) list.push(instance);
+      else wanted.set(key, [instance]);
+    }
+    for (const [key, group] of this.groups) if (!wanted.has(key)) this.drop(key, group);
+    for (const [key, instances] of wanted) this.setGroup(key, instances, mesh);
+    this.forgetGeometries(scene);
+    this.lamps.set(scene.lamps, this.ev100);
+    this.fitShadow();
+    this.renderer.shadowMap.needsUpdate = true;
+  }
+
+  setSky(sky: Sky): void {
+    this.sky = sky;
+    this.environment?.dispose();
+    this.environment = skyEnvironment(this.renderer, sky, SKY_UNIT);
+    this.root.environment = this.environment.texture;
+    this.developer.setSky(sky, SKY_UNIT);
+    const [x, y, z] = sky.sun.direction;
+    this.sun.visible = sky.sun.normalLux.some((e) => e > 0);
+    this.sun.userData['direction'] = new THREE.Vector3(x, y, z);
+    this.fitShadow();
+    this.renderer.shadowMap.needsUpdate = true;
+    this.applyExposure();
+  }
+
+  setExposure(ev100: number): void {
+    if (Math.abs(ev100 - this.ev100) < 1e-3) return;
+    this.ev100 = ev100;
+    this.applyExposure();
+  }
+
+  setSize(width: number, height: number): void {
+    this.renderer.setSize(width, height, false);
+    this.camera.aspect = width / height;
+  }
+
+  setCamera({ position, target, focalMm }: Camera): void {
+    this.camera.position.set(...position);
+    this.camera.lookAt(...target);
+    this.camera.fov = (verticalFovRad(focalMm, this.camera.aspect) * 180) / Math.PI;
+    this.camera.updateProjectionMatrix();
+    this.camera.updateMatrixWorld();
+  }
+
+  /** Draws one frame; `moving` trades resolution for speed. */
+  render(moving: boolean): void {
+    this.developer.render(this.root, this.camera, moving);
+  }
+
+  /** The nearest surface at a place of the picture (0..1 from the left and top). */
+  pick(x: number, y: number): Picked | undefined {
+    this.raycaster.setFromCamera(new THREE.Vector2(x * 2 - 1, 1 - y * 2), this.camera);
+    return this.cast();
+  }
+
+  /** The nearest surface below a point. */
+  below(point: readonly [number, number, number], reachM: number): Picked | undefined {
+    this.raycaster.set(new THREE.Vector3(...point), new THREE.Vector3(0, 0, -1));
+    this.raycaster.far = reachM;
+    const found = this.cast();
+    this.raycaster.far = Infinity;
+    return found;
+  }
+
+  /** Tints the parts of a group (see groupKey) so that they stand out; an empty list ends it. */
+  highlight(keys: readonly string[]): void {
+    this.highlighted.clear();
+    for (const key of keys) this.highlighted.add(key);
+    for (const [key, group] of this.groups) this.dress(key, group);
+  }
+
+  dispose(): void {
+    for (const [key, group] of this.groups) this.drop(key, group);
+    this.renderer.dispose();
+  }
+
+  private cast(): Picked | undefined {
+    let best: Picked | undefined;
+    for (const { batch, instances } of this.groups.values()) {
+      const hit = this.raycaster.intersectObject(batch, false)[0];
+      const instance = hit?.batchId === undefined ? undefined : instances[hit.batchId];
+      if (hit && instance && (!best || hit.distance < best.distanceM)) best = { instance, point: [hit.point.x, hit.point.y, hit.point.z], distanceM: hit.distance };
+    }
+    return best;
+  }
+
+  private setGroup(key: string, instances: SceneInstance[], mesh: (hash: string) => DressedMesh | undefined): void {
+    const signature = instances.map((i) => `${i.element}:${String(i.part)}:${i.mesh}`).join('|');
+    let group = this.groups.get(key);
+    if (group && group.signature !== signature) {
+      this.drop(key, group);
+      group = undefined;
+    }
+    if (group) {
+      for (const [index, instance] of instances.entries())
+        if (group.instances[index]!.transform !== instance.transform) group.batch.setMatrixAt(index, new THREE.Matrix4().fromArray(instance.transform));
+      group.batch.computeBoundingSphere();
+      group.instances = instances;
+    } else {
+      group = { batch: this.makeBatch(instances, mesh), signature, instances };
+      this.groups.set(key, group);
+      this.root.add(group.batch);
+    }
+    this.dress(key, group);
+  }
+
+  private makeBatch(instances: readonly SceneInstance[], mesh: (hash: string) => DressedMesh | undefined): THREE.BatchedMesh {
+    const hashes = [...new Set(instances.map((i) => i.mesh))];
+    const geometries = hashes.map((hash) => this.geometryOf(hash, mesh(hash)!));
+    const vertices = geometries.reduce((sum, g) => sum + g.getAttribute('position').count, 0);
+    const corners = geometries.reduce((sum, g) => sum + g.index!.count, 0);
+    const batch = new THREE.BatchedMesh(instances.length, vertices, corners);
+    batch.sortObjects = false;
+    const ids = new Map(geometries.map((geometry, i) => [hashes[i]!, batch.addGeometry(geometry)]));
+    for (const instance of instances) batch.setMatrixAt(batch.addInstance(ids.get(instance.mesh)!), new THREE.Matrix4().fromArray(instance.transform));
+    batch.computeBoundingSphere();
+    return batch;
+  }
+
+  private geometryOf(hash: string, mesh: DressedMesh): THREE.BufferGeometry {
+    let geometry = this.geometries.get(hash);
+    if (!geometry) {
+      geometry = new THREE.BufferGeometry();
+      geometry.setAttribute('position', new THREE.BufferAttribute(mesh.positions, 3));
+      geometry.setAttribute('normal', new THREE.BufferAttribute(mesh.normals, 3));
+      geometry.setAttribute('uv', new THREE.BufferAttribute(mesh.uvs, 2));
+      geometry.setIndex(new THREE.BufferAttribute(mesh.indices, 1));
+      this.geometries.set(hash, geometry);
+    }
+    return geometry;
+  }
+
+  private forgetGeometries(scene: Scene): void {
+    const used = new Set(scene.instances.map((i) => i.mesh));
+    for (const [hash, geometry] of this.geometries)
+      if (!used.has(hash)) {
+        geometry.dispose();
+        this.geometries.delete(hash);
+      }
+  }
+
+  private dress(key: string, { batch, instances }: Group): void {
+    const { finish, emissionScale } = instances[0]!;
+    batch.material = this.materials.get(finish, emissionScale, exposureScale(this.ev100), this.highlighted.has(key));
+    const clear = finish.transmission > 0 || finish.opacity < 1;
+    batch.castShadow = !clear;
+    batch.receiveShadow = true;
+    batch.renderOrder = clear ? 1 : 0;
+  }
+
+  private drop(key: string, group: Group): void {
+    this.root.remove(group.batch);
+    group.batch.dispose();
+    this.groups.delete(key);
+  }
+
+  private applyExposure(): void {
+    const unit = exposureScale(this.ev100);
+    this.root.environmentIntensity = SKY_UNIT * unit;
+    this.developer.setUnit(unit);
+    const lux = this.sun.visible && this.sky ? this.sky.sun.normalLux : [0, 0, 0];
+    const peak = Math.max(...lux, 1e-9);
+    this.sun.color.setRGB(lux[0]! / peak, lux[1]! / peak, lux[2]! / peak);
+    this.sun.intensity = peak * unit;
+    this.lamps.expose(this.ev100);
+    for (const [key, group] of this.groups) this.dress(key, group);
+  }
+
+  /** Lays the shadow's frustum about everything but the far landscape. */
+  private fitShadow(): void {
+    const direction = this.sun.userData['direction'] as THREE.Vector3 | undefined;
+    if (!direction) return;
+    const box = new THREE.Box3();
+    for (const { batch } of this.groups.values()) {
+      if (!batch.boundingBox) batch.computeBoundingBox();
+      const size = batch.boundingBox!.getSize(new THREE.Vector3());
+      if (Math.max(size.x, size.y) < 150) box.union(batch.boundingBox!);
+    }
+    if (box.isEmpty()) box.set(new THREE.Vector3(-20, -20, -5), new THREE.Vector3(20, 20, 15));
+    const sphere = box.getBoundingSphere(new THREE.Sphere());
+    const r = Math.min(sphere.radius, 60);
+    this.sun.target.position.copy(sphere.center);
+    this.sun.position.copy(sphere.center).addScaledVector(direction, r * 2);
+    this.sun.target.updateMatrixWorld();
+    this.sun.updateMatrixWorld();
+    const c = this.sun.shadow.camera;
+    [c.left, c.right, c.top, c.bottom, c.near, c.far] = [-r, r, r, -r, r * 0.2, r * 4];
+    c.updateProjectionMatrix();
+  }
+}
+
+/** Parts are drawn together by source material; an element with a finish of its own stands alone. */
+export function groupKey({ source, element, material, finish, emissionScale, lens }: SceneInstance): string {
+  return lens ? `${source}/${material}/${element}/${emissionScale.toFixed(3)}` : `${source}/${material}/${finish.id}`;
+}

@@ -1,0 +1,150 @@
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, viewChild } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { clock } from '../../../core/project/command';
+import { dayCourse, TWILIGHT_DEG } from '../../../core/sky/day';
+import { formatOffset } from '../../../core/sky/local-time';
+import { Live } from '../state/live';
+import { SceneState } from '../state/scene-state';
+import { MONTHS } from './title-block';
+
+const WIDTH = 1440;
+const HEIGHT = 40;
+const MONTH_NAMES = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
+
+/** Colour of the band by the sun's true altitude: night, twilight, the low sun's warmth, day. */
+function bandColour(altitudeDeg: number): string {
+  const stops: [number, [number, number, number]][] = [
+    [TWILIGHT_DEG.astronomical, [28, 36, 50]], [TWILIGHT_DEG.nautical, [40, 54, 82]], [TWILIGHT_DEG.civil, [70, 96, 138]],
+    [-1, [222, 160, 116]], [4, [238, 205, 160]], [12, [214, 228, 234]], [50, [228, 236, 240]],
+  ]; // prettier-ignore
+  const above = stops.findIndex(([at]) => altitudeDeg < at);
+  if (above === 0) return `rgb(${stops[0]![1].join()})`;
+  if (above < 0) return `rgb(${stops.at(-1)![1].join()})`;
+  const [[a, from], [b, to]] = [stops[above - 1]!, stops[above]!];
+  const t = (altitudeDeg - a) / (b - a);
+  return `rgb(${from.map((c, i) => Math.round(c + (to[i]! - c) * t)).join()})`;
+}
+
+/** The day of the site as a strip: drag for the hour; month and day beside it. */
+@Component({
+  selector: 'dp-day-band',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './day-band.html',
+  styleUrl: './day-band.scss',
+})
+export class DayBand {
+  private readonly live = inject(Live);
+  private readonly scene = inject(SceneState);
+  private readonly strip = viewChild.required<ElementRef<HTMLElement>>('strip');
+  protected readonly moment = toSignal(this.scene.moment$);
+  protected readonly months = MONTHS;
+  protected readonly hours = [0, 3, 6, 9, 12, 15, 18, 21, 24];
+  private dragging = false;
+
+  private readonly course = computed(() => {
+    const m = this.moment();
+    return m && dayCourse(m.sun.date, m.site);
+  }, { equal: (a, b) => a === b }); // prettier-ignore
+
+  protected readonly band = computed(() => {
+    const m = this.moment();
+    const course = this.course();
+    if (!m || !course) return undefined;
+    const top = Math.max(60, ...course.altitudesDeg);
+    const y = (altitude: number) => HEIGHT - 4 - (Math.max(0, altitude) / top) * (HEIGHT - 8);
+    return {
+      slices: course.altitudesDeg.slice(0, -1).map((a, i) => ({ x: i * course.stepMinutes, width: course.stepMinutes + 1, colour: bandColour((a + course.altitudesDeg[i + 1]!) / 2) })),
+      curve: course.altitudesDeg.map((a, i) => `${String(i * course.stepMinutes)},${y(a).toFixed(1)}`).join(' '),
+      at: (m.sun.minutes / WIDTH) * 100,
+      sunrise: course.sunrise === null ? null : { at: (course.sunrise / WIDTH) * 100, text: clock(course.sunrise) },
+      sunset: course.sunset === null ? null : { at: (course.sunset / WIDTH) * 100, text: clock(course.sunset) },
+      never: course.sunrise === null && course.sunset === null ? (course.altitudesDeg[72]! > 0 ? 'The sun does not set today.' : 'The sun does not rise today.') : '',
+      day: Number(m.sun.date.slice(8)),
+      month: Number(m.sun.date.slice(5, 7)) - 1,
+      monthName: MONTH_NAMES[Number(m.sun.date.slice(5, 7)) - 1]!,
+      time: clock(m.sun.minutes),
+      minutes: m.sun.minutes,
+      place: m.site.name,
+      latitude: `${Math.abs(m.site.latitudeDeg).toFixed(1)}° ${m.site.latitudeDeg < 0 ? 'S' : 'N'}`,
+      offset: formatOffset(course.offsetMinutes),
+      followed: m.followed,
+      phase: phaseOf(m.position.trueAltitudeDeg),
+    };
+  });
+
+  protected pointerDown(event: PointerEvent): void {
+    if (this.moment()?.followed) return;
+    this.dragging = true;
+    this.strip().nativeElement.setPointerCapture(event.pointerId);
+    this.show(event);
+  }
+
+  protected pointerMove(event: PointerEvent): void {
+    if (this.dragging) this.show(event);
+  }
+
+  protected pointerUp(): void {
+    const preview = this.scene.sunPreview$.value;
+    this.dragging = false;
+    if (preview) this.live.run({ type: 'set-sun', ...preview });
+    this.scene.sunPreview$.next(undefined);
+  }
+
+  /** Arrow keys step a quarter of an hour, with Shift an hour; PageUp and PageDown a day. */
+  protected keyDown(event: KeyboardEvent): void {
+    const m = this.moment();
+    if (!m || m.followed) return;
+    const step = event.shiftKey ? 60 : 15;
+    const minutes: Readonly<Record<string, number>> = { ArrowRight: step, ArrowLeft: -step, ArrowUp: 60, ArrowDown: -60 };
+    const days: Readonly<Record<string, number>> = { PageUp: 1, PageDown: -1 };
+    if (minutes[event.key] !== undefined) this.set(m.sun.date, (m.sun.minutes + minutes[event.key]! + WIDTH) % WIDTH);
+    else if (days[event.key] !== undefined) this.set(addDays(m.sun.date, days[event.key]!), m.sun.minutes);
+    else return;
+    event.preventDefault();
+  }
+
+  protected setMonth(month: number): void {
+    const m = this.moment();
+    if (!m || m.followed) return;
+    const year = Number(m.sun.date.slice(0, 4));
+    const last = new Date(Date.UTC(year, month + 1, 0)).getUTCDate();
+    this.set(isoDate(year, month, Math.min(last, Number(m.sun.date.slice(8)))), m.sun.minutes);
+  }
+
+  protected setDay(event: Event): void {
+    const m = this.moment();
+    const value = (event.target as HTMLInputElement).value;
+    if (m && /^\d{4}-\d{2}-\d{2}$/.test(value)) this.set(value, m.sun.minutes);
+  }
+
+  protected get date(): string {
+    return this.moment()?.sun.date ?? '';
+  }
+
+  private show(event: PointerEvent): void {
+    const m = this.moment();
+    if (!m) return;
+    const box = this.strip().nativeElement.getBoundingClientRect();
+    const minutes = Math.min(WIDTH - 1, Math.max(0, Math.round((((event.clientX - box.left) / box.width) * WIDTH) / 5) * 5));
+    this.scene.sunPreview$.next({ date: m.sun.date, minutes });
+  }
+
+  private set(date: string, minutes: number): void {
+    this.live.run({ type: 'set-sun', date, minutes });
+  }
+}
+
+function phaseOf(altitudeDeg: number): string {
+  if (altitudeDeg > -0.833) return 'day';
+  if (altitudeDeg > TWILIGHT_DEG.civil) return 'civil twilight';
+  if (altitudeDeg > TWILIGHT_DEG.nautical) return 'nautical twilight';
+  if (altitudeDeg > TWILIGHT_DEG.astronomical) return 'astronomical twilight';
+  return 'night';
+}
+
+const isoDate = (year: number, month: number, day: number) => new Date(Date.UTC(year, month, day)).toISOString().slice(0, 10);
+
+function addDays(date: string, days: number): string {
+  const [y, m, d] = date.split('-').map(Number) as [number, number, number];
+  return isoDate(y, m - 1, d + days);
+}

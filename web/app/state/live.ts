@@ -1,0 +1,145 @@
+import { Injectable, type OnDestroy } from '@angular/core';
+import { BehaviorSubject, Subject } from 'rxjs';
+import { applyChange, EMPTY_MODEL, type Model } from '../../../core/model/model';
+import type { FromPage, HistoryRow, PrintSummary, SourceSummary, ToPage } from '../../../core/model/live';
+import { effectOf, type Command } from '../../../core/project/command';
+import { applyChanges, type Entries } from '../../../core/project/project';
+
+export interface ProjectInfo {
+  name: string;
+  linkToken: string;
+}
+
+const RETRY_MS = 1000;
+
+/**
+ * The page's end of the live connection. Commands show at once and are confirmed or taken back by the server; what other
+ * pages and authors do arrives here too.
+ */
+@Injectable({ providedIn: 'root' })
+export class Live implements OnDestroy {
+  readonly project$ = new BehaviorSubject<ProjectInfo | undefined>(undefined);
+  readonly connected$ = new BehaviorSubject(false);
+  /** As the server knows them, with the page's own unconfirmed commands on top. */
+  readonly entries$ = new BehaviorSubject<Entries>(new Map());
+  readonly models$ = new BehaviorSubject<ReadonlyMap<string, Model>>(new Map());
+  readonly sources$ = new BehaviorSubject<readonly SourceSummary[]>([]);
+  readonly prints$ = new BehaviorSubject<readonly PrintSummary[]>([]);
+  readonly history$ = new BehaviorSubject<readonly HistoryRow[]>([]);
+  /** Sentences about what could not be done. */
+  readonly refusals$ = new Subject<string>();
+
+  private socket: WebSocket | undefined;
+  private confirmed: Entries = new Map();
+  private pending: { id: string; command: Command }[] = [];
+  private number = 0;
+  private closed = false;
+
+  constructor() {
+    this.connect();
+  }
+
+  ngOnDestroy(): void {
+    this.closed = true;
+    this.socket?.close();
+  }
+
+  run(command: Command): void {
+    const id = this.nextId();
+    if (!this.send({ type: 'command', id, command })) return;
+    this.pending.push({ id, command });
+    this.showEntries();
+  }
+
+  undo(): void {
+    this.send({ type: 'undo', id: this.nextId() });
+  }
+
+  redo(): void {
+    this.send({ type: 'redo', id: this.nextId() });
+  }
+
+  actOnSource(source: string, action: 'hold' | 'resume' | 'stop' | 'start' | 'remove'): void {
+    this.send({ type: 'source', id: this.nextId(), source, action });
+  }
+
+  private nextId(): string {
+    return `c${String(++this.number)}`;
+  }
+
+  private send(message: FromPage): boolean {
+    if (this.socket?.readyState !== WebSocket.OPEN) {
+      this.refusals$.next('The server is out of reach; the change was not made. It is tried again by itself.');
+      return false;
+    }
+    this.socket.send(JSON.stringify(message));
+    return true;
+  }
+
+  private connect(): void {
+    const socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/live`);
+    this.socket = socket;
+    socket.onmessage = ({ data }: MessageEvent<string>) => {
+      this.hear(JSON.parse(data) as ToPage);
+    };
+    socket.onclose = () => {
+      this.connected$.next(false);
+      this.pending = [];
+      if (!this.closed) setTimeout(() => { this.connect(); }, RETRY_MS); // prettier-ignore
+    };
+  }
+
+  private hear(message: ToPage): void {
+    switch (message.type) {
+      case 'project':
+        this.confirmed = new Map(message.entries);
+        this.models$.next(new Map());
+        this.project$.next({ name: message.name, linkToken: message.linkToken });
+        this.history$.next(message.history);
+        this.showEntries();
+        this.connected$.next(true);
+        break;
+      case 'sources':
+        this.sources$.next(message.sources);
+        break;
+      case 'model': {
+        const models = new Map(this.models$.value);
+        models.set(message.source, applyChange(models.get(message.source) ?? EMPTY_MODEL, message.change));
+        this.models$.next(models);
+        break;
+      }
+      case 'model-gone': {
+        const models = new Map(this.models$.value);
+        models.delete(message.source);
+        this.models$.next(models);
+        break;
+      }
+      case 'changes':
+        this.confirmed = applyChanges(this.confirmed, message.changes);
+        this.settle(message.reply);
+        this.history$.next(message.history);
+        break;
+      case 'refused':
+        this.settle(message.reply);
+        this.refusals$.next(message.message);
+        break;
+      case 'prints':
+        this.prints$.next(message.prints);
+        break;
+    }
+  }
+
+  private settle(reply: string): void {
+    this.pending = this.pending.filter(({ id }) => id !== reply);
+    this.showEntries();
+  }
+
+  private showEntries(): void {
+    let entries = this.confirmed;
+    for (const { command } of this.pending) {
+      const effect = effectOf(entries, command, new Date().toISOString());
+      if (!('refused' in effect)) entries = applyChanges(entries, effect.changes);
+    }
+    this.entries$.next(entries);
+  }
+}

@@ -1,0 +1,49 @@
+import { Injectable } from '@angular/core';
+import { BehaviorSubject, Subject } from 'rxjs';
+import type { Camera } from '../../../core/model/schema';
+import type { NavigationMode } from '../picture/navigation';
+
+/** A surface that the pointer rests on, in words. */
+export interface Pointed {
+  source: string;
+  element: string;
+  material: string;
+  elementName: string;
+  materialName: string;
+  finishName: string;
+  /** Of the pointer, in the page. */
+  x: number;
+  y: number;
+}
+
+export interface PictureStatus {
+  /** `waiting` for a model, `draft` of the working picture, `refining`, `finished`, or a fault in a sentence. */
+  state: 'waiting' | 'draft' | 'refining' | 'finished' | 'fault';
+  /** 0 to 1 while refining. */
+  progress: number;
+  fault: string | null;
+}
+
+export const START_CAMERA: Camera = { position: [-7.5, -13.5, 1.65], target: [10, 3, 2.6], focalMm: 26 };
+
+/** What the picture and the rest of the sheet tell each other. */
+@Injectable({ providedIn: 'root' })
+export class PictureState {
+  readonly camera$ = new BehaviorSubject<Camera>(START_CAMERA);
+  /** Name of the saved view that the camera stands in, if it has not been moved since. */
+  readonly viewName$ = new BehaviorSubject<string | undefined>(undefined);
+  readonly mode$ = new BehaviorSubject<NavigationMode>('orbit');
+  readonly status$ = new BehaviorSubject<PictureStatus>({ state: 'waiting', progress: 0, fault: null });
+  readonly ev100$ = new BehaviorSubject<number>(13);
+  readonly pointed$ = new BehaviorSubject<Pointed | undefined>(undefined);
+  /** A surface was clicked. */
+  readonly picked$ = new Subject<Pointed>();
+  /** Source materials whose surfaces stand out: source/material. */
+  readonly highlighted$ = new BehaviorSubject<string | undefined>(undefined);
+  readonly goTo$ = new Subject<{ camera: Camera; name?: string }>();
+  readonly back$ = new Subject<void>();
+  /** A finish that is being dragged from the schedule. */
+  readonly dragged$ = new BehaviorSubject<string | undefined>(undefined);
+  /** Size of the picture in CSS pixels. */
+  readonly size$ = new BehaviorSubject<{ width: number; height: number }>({ width: 1280, height: 720 });
+}

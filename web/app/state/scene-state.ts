@@ -1,0 +1,61 @@
+import { inject, Injectable } from '@angular/core';
+import { auditTime, BehaviorSubject, combineLatest, distinctUntilChanged, map, shareReplay } from 'rxjs';
+import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries } from '../../../core/project/project';
+import { momentOf, skyInputOf } from '../../../core/scene/moment';
+import { compileScene } from '../../../core/scene/scene';
+import { Live } from './live';
+
+/** A finish that is shown on a source material before anybody has decided. */
+export interface FinishPreview {
+  source: string;
+  material: string;
+  finish: string;
+}
+
+/** What both pictures show, from what the models hold and the person has decided. */
+@Injectable({ providedIn: 'root' })
+export class SceneState {
+  private readonly live = inject(Live);
+  readonly preview$ = new BehaviorSubject<FinishPreview | undefined>(undefined);
+  /** The sun while its handle is being dragged. */
+  readonly sunPreview$ = new BehaviorSubject<{ date: string; minutes: number } | undefined>(undefined);
+
+  private readonly entries$ = combineLatest([this.live.entries$, this.preview$, this.sunPreview$]).pipe(
+    map(([entries, preview, sun]): Entries => {
+      if (!preview && !sun) return entries;
+      const shown = new Map(entries);
+      if (preview) shown.set(assignmentKey(preview.source, preview.material), { finish: preview.finish, at: '' });
+      if (sun) shown.set('sun', sun);
+      return shown;
+    }),
+    shareReplay(1),
+  );
+  private readonly sources$ = this.live.models$.pipe(map((models) => [...models].map(([id, model]) => ({ id, model }))));
+
+  readonly scene$ = combineLatest([this.sources$, this.entries$]).pipe(
+    auditTime(0),
+    map(([sources, entries]) => compileScene(sources, entries)),
+    shareReplay(1),
+  );
+  readonly moment$ = combineLatest([this.sources$, this.entries$]).pipe(
+    auditTime(0),
+    map(([sources, entries]) => momentOf(sources.map((s) => s.model), entries)),
+    distinctUntilChanged((a, b) => JSON.stringify(a) === JSON.stringify(b)),
+    shareReplay(1),
+  );
+  readonly sky$ = this.moment$.pipe(
+    map(skyInputOf),
+    distinctUntilChanged((a, b) => JSON.stringify(a) === JSON.stringify(b)),
+    shareReplay(1),
+  );
+  readonly exposure$ = this.entries$.pipe(
+    map((entries) => entry(entries, 'exposure') ?? DEFAULT_EXPOSURE),
+    distinctUntilChanged((a, b) => a.mode === b.mode && a.ev100 === b.ev100),
+    shareReplay(1),
+  );
+  readonly follow$ = this.live.entries$.pipe(
+    map((entries) => entry(entries, 'follow') ?? DEFAULT_FOLLOW),
+    distinctUntilChanged((a, b) => a.camera === b.camera && a.time === b.time),
+    shareReplay(1),
+  );
+}

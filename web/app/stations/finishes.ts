@@ -1,0 +1,157 @@
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, ElementRef, inject, signal } from '@angular/core';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
+import { combineLatest, map } from 'rxjs';
+import type { Finish } from '../../../core/finish/finish';
+import type { Model } from '../../../core/model/model';
+import { allFinishes, assignmentKey, chooseFinish, entry, findFinish, overrideKey, type FinishChoice } from '../../../core/project/project';
+import { Areas } from '../state/areas';
+import { Live } from '../state/live';
+import { PictureState } from '../state/picture-state';
+import { Swatch } from '../sheet/swatch';
+import { FinishCard } from './finish-card';
+
+export interface ScheduleRow {
+  key: string;
+  source: string;
+  material: string;
+  name: string;
+  colour: readonly number[];
+  elements: number;
+  areaM2: number;
+  choice: FinishChoice;
+}
+
+/** The finish schedule: what the model calls a surface, and what it looks like here. */
+@Component({
+  selector: 'dp-finishes-station',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [FinishCard, Swatch],
+  templateUrl: './finishes.html',
+  styleUrls: ['./station.scss', './finishes.scss'],
+})
+export class FinishesStation {
+  protected readonly live = inject(Live);
+  private readonly areas = inject(Areas);
+  protected readonly picture = inject(PictureState);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
+  protected readonly search = signal('');
+  protected readonly tab = signal<'schedule' | 'library'>('schedule');
+  protected readonly opened = signal<string | undefined>(undefined);
+  /** The element that was clicked in the picture, while its row is open. */
+  protected readonly element = signal<{ source: string; id: string; name: string; material: string } | undefined>(undefined);
+
+  private readonly all = toSignal(
+    combineLatest([this.live.models$, this.live.entries$, this.areas.areas$]).pipe(
+      map(([models, entries, areas]) =>
+        [...models].flatMap(([source, model]) => rowsOf(source, model, areas).map((row): ScheduleRow => ({ ...row, choice: chooseFinish(entries, source, { id: row.material, name: row.name }) }))),
+      ),
+    ),
+    { initialValue: [] as ScheduleRow[] },
+  );
+  protected readonly entries = toSignal(this.live.entries$, { requireSync: true });
+  protected readonly finishes = computed(() => allFinishes(this.entries()));
+  protected readonly unassigned = computed(() => this.all().filter((r) => r.choice.origin === 'none').length);
+  protected readonly rows = computed(() => {
+    const words = this.search().toLowerCase().split(/\s+/).filter(Boolean);
+    return this.all()
+      .filter((row) => {
+        const text = `${row.name.slice(0, 500)} ${row.choice.finish?.name ?? ''} ${row.choice.finish?.family ?? ''}`.toLowerCase();
+        return words.every((word) => text.includes(word));
+      })
+      .sort((a, b) => b.areaM2 - a.areaM2);
+  });
+  protected readonly total = computed(() => this.all().length);
+  protected readonly shownFinishes = computed(() => {
+    const words = this.search().toLowerCase().split(/\s+/).filter(Boolean);
+    return this.finishes().filter((f) => words.every((word) => `${f.name} ${f.family}`.toLowerCase().includes(word)));
+  });
+
+  constructor() {
+    this.picture.picked$.pipe(takeUntilDestroyed()).subscribe((picked) => {
+      this.tab.set('schedule');
+      this.search.set('');
+      this.element.set({ source: picked.source, id: picked.element, name: picked.elementName, material: picked.material });
+      this.openRow(`${picked.source}/${picked.material}`);
+    });
+    inject(DestroyRef).onDestroy(() => {
+      if (this.picture.highlighted$.value !== undefined) this.picture.highlighted$.next(undefined);
+    });
+  }
+
+  protected toggle(row: ScheduleRow): void {
+    this.element.set(undefined);
+    if (this.opened() === row.key) this.opened.set(undefined);
+    else this.openRow(row.key);
+    this.endHighlight();
+  }
+
+  private openRow(key: string): void {
+    this.opened.set(key);
+    setTimeout(() => this.host.nativeElement.querySelector('.row-line.open')?.scrollIntoView({ block: 'nearest' }));
+  }
+
+  protected showSurfaces(row: ScheduleRow): void {
+    const key = `${row.source}/${row.material}`;
+    this.picture.highlighted$.next(this.picture.highlighted$.value === key ? undefined : key);
+  }
+
+  private endHighlight(): void {
+    if (this.picture.highlighted$.value !== undefined) this.picture.highlighted$.next(undefined);
+  }
+
+  protected assign(row: ScheduleRow, finish: string): void {
+    this.live.run({ type: 'assign-finish', source: row.source, material: row.material, finish: finish || null });
+  }
+
+  protected assignElement(finish: string): void {
+    const element = this.element();
+    if (element) this.live.run({ type: 'assign-element-finish', source: element.source, element: element.id, finish: finish || null });
+  }
+
+  protected elementFinish(): string {
+    const element = this.element();
+    return element ? (entry(this.entries(), overrideKey(element.source, element.id))?.finish ?? '') : '';
+  }
+
+  protected isAssigned(row: ScheduleRow): boolean {
+    return entry(this.entries(), assignmentKey(row.source, row.material)) !== undefined;
+  }
+
+  protected current(row: ScheduleRow): Finish | undefined {
+    return row.choice.finish && findFinish(this.entries(), row.choice.finish.id);
+  }
+
+  protected area(m2: number): string {
+    return m2 >= 100 ? Math.round(m2).toLocaleString('en').replace(/,/g, ' ') : m2.toFixed(1);
+  }
+
+  protected valueOf(event: Event): string {
+    return (event.target as HTMLInputElement | HTMLSelectElement).value;
+  }
+
+  protected dragStart(event: DragEvent, finish: string): void {
+    event.dataTransfer?.setData('text/plain', finish);
+    if (event.dataTransfer) event.dataTransfer.effectAllowed = 'copy';
+    this.picture.dragged$.next(finish);
+  }
+
+  protected dragEnd(): void {
+    // Escape and a drop elsewhere end here too: what was shown is taken back by the picture's own dragleave or by this.
+    this.picture.dragged$.next(undefined);
+    this.areas.endPreview();
+  }
+}
+
+function rowsOf(source: string, model: Model, areas: ReadonlyMap<string, number>): Omit<ScheduleRow, 'choice'>[] {
+  const rows = new Map<string, Omit<ScheduleRow, 'choice'> & { seen: Set<string> }>();
+  for (const material of model.materials.values())
+    rows.set(material.id, { key: `${source}/${material.id}`, source, material: material.id, name: material.name, colour: material.colour, elements: 0, areaM2: 0, seen: new Set() });
+  for (const element of model.elements.values())
+    for (const part of element.parts) {
+      const row = rows.get(part.material);
+      if (!row) continue;
+      row.seen.add(element.id);
+      row.areaM2 += areas.get(part.mesh) ?? 0;
+    }
+  return [...rows.values()].map(({ seen, ...row }) => ({ ...row, elements: seen.size }));
+}

@@ -1,0 +1,79 @@
+import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import type { SourceSummary } from '../../../core/model/live';
+import { Icon } from '../sheet/icon';
+import { Live } from '../state/live';
+import { SceneState } from '../state/scene-state';
+
+const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'out-of-reach': 'out of reach, tried again by itself' } as const;
+
+/** Linked models and their states. */
+@Component({
+  selector: 'dp-source-station',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon],
+  templateUrl: './source.html',
+  styleUrl: './station.scss',
+  styles: `
+    .source { border-bottom: 1px solid var(--rule); padding: 10px 14px; }
+    .source h3 { font-size: 0.9375rem; font-weight: 600; margin: 0; overflow-wrap: anywhere; display: -webkit-box; -webkit-box-orient: vertical; -webkit-line-clamp: 2; overflow: hidden; }
+    .facts { color: var(--ink-quiet); }
+    code { color: var(--ink); overflow-wrap: anywhere; }
+  `,
+})
+export class SourceStation {
+  protected readonly live = inject(Live);
+  protected readonly sources = toSignal(this.live.sources$, { initialValue: [] });
+  protected readonly models = toSignal(this.live.models$, { initialValue: new Map() });
+  protected readonly project = toSignal(this.live.project$);
+  protected readonly follow = toSignal(inject(SceneState).follow$, { initialValue: { camera: false, time: false } });
+  protected readonly busy = signal('');
+  protected readonly fault = signal('');
+  protected readonly origin = location.origin;
+
+  protected words(source: SourceSummary): string {
+    return source.state === 'held' ? `held, ${String(source.waiting)} waiting` : STATE_WORDS[source.state];
+  }
+
+  protected counts(id: string): string {
+    const model = this.models().get(id);
+    if (!model) return 'nothing received yet';
+    return `${String(model.elements.size)} elements, ${String(model.materials.size)} source materials, ${String(model.luminaires.size)} luminaires`;
+  }
+
+  protected setFollow(camera: boolean, time: boolean): void {
+    this.live.run({ type: 'follow-author', camera, time });
+  }
+
+  protected checked(event: Event): boolean {
+    return (event.target as HTMLInputElement).checked;
+  }
+
+  protected async upload(event: Event): Promise<void> {
+    const input = event.target as HTMLInputElement;
+    const file = input.files?.[0];
+    input.value = '';
+    if (!file) return;
+    await this.ask(`Reading ${file.name} …`, fetch(`/api/sources/ifc?name=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file }));
+  }
+
+  protected async watch(event: Event, input: HTMLInputElement): Promise<void> {
+    event.preventDefault();
+    const path = input.value.trim();
+    if (!path) return;
+    await this.ask(`Reading ${path} …`, fetch('/api/sources/watch', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path }) }));
+  }
+
+  private async ask(words: string, request: Promise<Response>): Promise<void> {
+    this.busy.set(words);
+    this.fault.set('');
+    try {
+      const response = await request;
+      if (!response.ok) this.fault.set(((await response.json()) as { message: string }).message);
+    } catch {
+      this.fault.set('The file did not reach the server; try again.');
+    } finally {
+      this.busy.set('');
+    }
+  }
+}
