@@ -27,7 +27,7 @@ const MEANINGS: readonly Meaning[] = [
   { meaning: 'carpet', finish: 'carpet', words: ['carpet*', 'teppich*', 'moquette*', 'tapis', 'alfombra*', 'moqueta', 'tappet*', 'tapijt*', 'vloerkleed'] },
   { meaning: 'leather', finish: 'leather', words: ['leather*', 'leder*', 'cuir', 'cuero', 'cuoio', 'pelle', 'leer'] },
   { meaning: 'fabric', finish: 'wool-felt', words: ['fabric*', 'stoff*', 'textil*', 'tissu*', 'tela', 'tejido*', 'tessut*', 'felt', 'filz*', 'wool', 'wolle', 'laine', 'lana', 'upholster*', 'polster*', 'feutre'] },
-  { meaning: 'water', finish: 'water', words: ['water*', 'wasser*', 'gewaesser', 'eau', 'agua', 'acqua', 'sea', 'meer', 'mer', 'pond', 'teich', 'estuary'] },
+  { meaning: 'water', finish: 'water', words: ['water*', 'wasser*', 'gewaesser', 'eau', 'agua', 'acqua', 'sea', 'meer', 'mer', 'pond', 'teich'] },
   { meaning: 'grass', finish: 'grass', words: ['grass*', 'gras', 'rasen*', 'wiese*', 'lawn*', 'gazon*', 'herbe*', 'pelouse*', 'cesped*', 'hierba*', 'prato', 'erba', 'meadow*', 'turf'] },
   { meaning: 'soil', finish: 'soil', words: ['soil*', 'erde', 'erdreich', 'boden erde', 'terre', 'tierra*', 'suelo*', 'terra', 'terreno*', 'terrain*', 'aarde', 'grond', 'earth', 'mud', 'sand*'] },
   { meaning: 'asphalt', finish: 'asphalt', words: ['asphalt*', 'asfalt*', 'asphalte*', 'bitume*', 'tarmac*', 'asfalto*', 'road', 'strasse'] },

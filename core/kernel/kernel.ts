@@ -6,7 +6,7 @@ export interface KernelExports {
   attach(scene: number, scratch: number): void;
   bvhScratchSize(count: number): number;
   buildMesh(positions: number, indices: number, triangles: number, bounds: number, nodes: number, packets: number, scratch: number): number;
-  buildInstances(bounds: number, count: number, nodes: number, leaves: number, scratch: number): number;
+  buildInstances(bounds: number, count: number, nodes: number, scratch: number): number;
   builtLeafCount(): number;
   traceBatch(rays: number, count: number, out: number): number;
   traceClosest(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, limit: number, mask: number): number;

@@ -329,12 +329,10 @@ export class SceneMemory {
     this.memory.write(boundsAt, bounds);
     const scratch = this.memory.allocate(this.kernel.bvhScratchSize(count));
     const nodes = this.table(count * L.NODE_SIZE + L.NODE_SIZE);
-    const leaves = this.table(count * 16);
-    this.kernel.buildInstances(boundsAt, count, nodes, leaves, scratch);
+    this.kernel.buildInstances(boundsAt, count, nodes, scratch);
     this.memory.release(boundsAt);
     this.memory.release(scratch);
     this.setWord(L.SCENE_TLAS_NODES, nodes);
-    this.setWord(L.SCENE_TLAS_LEAVES, leaves);
   }
 
   private table(bytes: number): number {

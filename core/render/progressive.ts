@@ -9,7 +9,7 @@ const FIRST_SAMPLE_ORDER: readonly (readonly [number, number])[] = [
   [1, 0], [3, 2], [3, 0], [1, 2], [0, 1], [2, 3], [2, 1], [0, 3],
 ]; // prettier-ignore
 /** After how many of those sixteen steps the picture is shown. */
-const SHOWN_STEPS = new Set([1, 2, 4, 8, 16]);
+const SHOWN_STEPS = new Set([1, 4, 16]);
 
 export interface Progress {
   /** Whole samples a pixel so far; below 1 a share of the pixels. */

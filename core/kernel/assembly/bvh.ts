@@ -20,6 +20,8 @@ let nodes: usize = 0;
 let nodeCount: i32 = 0;
 let leaves: usize = 0;
 let leafCount: i32 = 0;
+/** Triangles are tested four at a time; instances one by one, each behind its own box. */
+let leafMax: i32 = LEAF_MAX;
 let positions: usize = 0;
 let indices: usize = 0;
 
@@ -151,7 +153,7 @@ function split(node: i32, first: i32, count: i32): void {
     centreLow = f32x4.pmin(centreLow, c);
     centreHigh = f32x4.pmax(centreHigh, c);
   }
-  if (count <= LEAF_MAX) {
+  if (count <= leafMax) {
     storeBinary(node, low, high, first, count);
     return;
   }
@@ -218,17 +220,11 @@ function trianglePacket(first: i32, count: i32): i32 {
   return leafCount++;
 }
 
-function instanceLeaf(first: i32, count: i32): i32 {
-  const q = leaves + <usize>leafCount * 16;
-  for (let k = 0; k < LEAF_MAX; k++) store<i32>(q + <usize>k * 4, k < count ? primitiveAt(first + k) : -1);
-  return leafCount++;
-}
-
 function leafOf(node: i32): i32 {
   const p = binary + <usize>node * 32;
   const first = load<i32>(p, 24),
     count = load<i32>(p, 28);
-  return ~(positions ? trianglePacket(first, count) : instanceLeaf(first, count));
+  return ~(positions ? trianglePacket(first, count) : primitiveAt(first));
 }
 
 function storeChild(p: usize, lane: usize, source: i32): void {
@@ -298,6 +294,7 @@ function build(primitiveBounds: usize, count: i32, outNodes: usize, outLeaves: u
   nodeCount = 0;
   leafCount = 0;
   binaryCount = 1;
+  leafMax = positions ? LEAF_MAX : 1;
   for (let i = 0; i < count; i++) store<i32>(order + <usize>i * 4, i);
   split(0, 0, count);
   collapse(0);
@@ -343,10 +340,10 @@ export function buildMesh(
   return nodeCount;
 }
 
-/** Tree over instances, from their world bounds. Leaves are i32x4 instance numbers. Returns the number of nodes. */
-export function buildInstances(instanceBounds: usize, count: i32, outNodes: usize, outLeaves: usize, scratch: usize): i32 {
+/** Tree over instances, from their world bounds. A leaf is the instance's number. Returns the number of nodes. */
+export function buildInstances(instanceBounds: usize, count: i32, outNodes: usize, scratch: usize): i32 {
   positions = 0;
-  build(instanceBounds, count, outNodes, outLeaves, scratch);
+  build(instanceBounds, count, outNodes, 0, scratch);
   return nodeCount;
 }
 

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads. The host's copy is ../layout.ts;
  * `layoutSignature` lets it refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 3;
+export const LAYOUT_VERSION: i32 = 4;
 
 /** BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children; child >= 0 node, < 0 ~leaf. */
 export const NODE_SIZE: usize = 128;
@@ -91,7 +91,6 @@ export const PIXEL_ODD: usize = 48;
 export const PIXEL_GUIDES: usize = 60;
 
 export const SCENE_TLAS_NODES: usize = 0;
-export const SCENE_TLAS_LEAVES: usize = 4;
 export const SCENE_INSTANCES: usize = 8;
 export const SCENE_INSTANCE_COUNT: usize = 12;
 export const SCENE_MATERIALS: usize = 16;

@@ -34,6 +34,8 @@ let tG: f32 = 1;
 let tB: f32 = 1;
 let ceiling: f32 = 0;
 let guided: bool = false;
+/** The path has left a surface in a sampled, not mirrored, direction. */
+let scattered: bool = false;
 
 function add(r: f32, g: f32, bl: f32, weight: f32, bounce: i32): void {
   let cr = tR * r * weight,
@@ -75,6 +77,8 @@ function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, b
     k.lookAtSky(scene, dx, dy, dz);
     add(k.skyR, k.skyG, k.skyB, pdf / (pdf + share * k.skyPdf), bounce);
   }
+  // The sun mirrored onto a matt surface by a pane (a caustic) cannot be sampled by this method and would only show as sparks.
+  if (pdf < 0 && scattered) return;
   if (k.lookAtSun(scene, dx, dy, dz)) add(k.skyR, k.skyG, k.skyB, pdf < 0 ? 1 : pdf / (pdf + share * k.sunPdf(scene)), bounce);
 }
 
@@ -169,6 +173,7 @@ export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: 
   guideX = guideY = guideZ = 0;
   guideDepth = FAR;
   guided = false;
+  scattered = false;
   walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0);
 }
 
@@ -226,6 +231,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         guided = true;
         if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1);
         guided = held;
+        scattered = false;
         const rest: f32 = 1 - reflectance;
         tR = keptR * rest;
         tG = keptG * rest;
@@ -286,6 +292,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     tG *= b.fG * inverse;
     tB *= b.fB * inverse;
     pdf = b.pdf;
+    scattered = true;
     m.setFrame(nx, ny, nz);
     m.toWorld(b.wiX, b.wiY, b.wiZ);
     dx = m.rx;
@@ -323,6 +330,7 @@ export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32,
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = <f32>3.14159265;
   guided = true;
+  scattered = true;
   ceiling = 0;
   s.setWhite();
   b.prepare(1);

@@ -12,7 +12,6 @@ import {
   PACKET_SIZE,
   SCENE_INSTANCES,
   SCENE_INSTANCE_COUNT,
-  SCENE_TLAS_LEAVES,
   SCENE_TLAS_NODES,
 } from './layout';
 
@@ -191,8 +190,7 @@ function walk(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, 
   hitDistance = limit;
   hitInstance = -1;
   if (load<i32>(scene, SCENE_INSTANCE_COUNT) == 0) return false;
-  const nodes = <usize>load<u32>(scene, SCENE_TLAS_NODES),
-    leaves = <usize>load<u32>(scene, SCENE_TLAS_LEAVES);
+  const nodes = <usize>load<u32>(scene, SCENE_TLAS_NODES);
   const vox = f32x4.splat(ox),
     voy = f32x4.splat(oy),
     voz = f32x4.splat(oz);
@@ -211,12 +209,7 @@ function walk(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, 
     if (load<f32>(sp, 4) > hitDistance) continue;
     const current = load<i32>(sp);
     if (current < 0) {
-      const q = leaves + <usize>~current * 16;
-      for (let k: usize = 0; k < 16; k += 4) {
-        const instance = load<i32>(q + k);
-        if (instance < 0) break;
-        if (enterInstance(instance, mask, ox, oy, oz, dx, dy, dz, any, sp) && any) return true;
-      }
+      if (enterInstance(~current, mask, ox, oy, oz, dx, dy, dz, any, sp) && any) return true;
       continue;
     }
     const p = nodes + <usize>current * NODE_SIZE;

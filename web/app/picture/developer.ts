@@ -1,10 +1,12 @@
 import * as THREE from 'three';
 import { TONE_GLSL } from '../../../core/image/tone';
-import type { Sky } from '../../../core/sky/sky-map';
+import { SKY_GLSL, type SkyLight } from './sky-light';
 
-/** Share of the full resolution that is drawn while the camera moves. */
-const MOVING_SCALE = 0.5;
-const RESTING_SAMPLES = 4;
+/** Share of the full resolution drawn while the camera moves, and edge samples at rest; less where no GPU helps. */
+const EFFORT = {
+  gpu: { movingScale: 0.75, restingScale: 1, samples: 4 },
+  software: { movingScale: 0.4, restingScale: 0.7, samples: 0 },
+} as const;
 
 /**
  * Draws the scene to a floating-point target and develops it: sky behind, contact darkening from the depths, the tone curve
@@ -21,42 +23,26 @@ export class Developer {
     uniforms: {
       picture: { value: null },
       depth: { value: null },
-      sky: { value: null },
-      skyUnit: { value: 0 },
       fromClip: { value: new THREE.Matrix4() },
       toClip: { value: new THREE.Matrix4() },
       eye: { value: new THREE.Vector3() },
       reachM: { value: 0.55 },
+      darkening: { value: true },
     },
     vertexShader: /* glsl */ `varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }`,
     fragmentShader: fragment(),
   });
-  private skyTexture: THREE.DataTexture | undefined;
-  private skyScale = 1;
 
-  constructor(private readonly renderer: THREE.WebGLRenderer) {
+  private readonly effort: (typeof EFFORT)[keyof typeof EFFORT];
+
+  constructor(
+    private readonly renderer: THREE.WebGLRenderer,
+    sky: SkyLight['uniforms'],
+    private readonly software: boolean,
+  ) {
+    Object.assign(this.material.uniforms, sky);
+    this.effort = EFFORT[software ? 'software' : 'gpu'];
     this.screen.add(new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.material));
-  }
-
-  setSky({ width, height, radiance }: Sky, unit: number): void {
-    this.skyTexture?.dispose();
-    const data = new Float32Array(width * height * 4);
-    for (let i = 0; i < width * height; i++) {
-      for (let c = 0; c < 3; c++) data[i * 4 + c] = Math.min(60000, radiance[i * 3 + c]! / unit);
-      data[i * 4 + 3] = 1;
-    }
-    const half = new Uint16Array(data.length);
-    for (let i = 0; i < data.length; i++) half[i] = THREE.DataUtils.toHalfFloat(data[i]!);
-    this.skyTexture = new THREE.DataTexture(half, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
-    this.skyTexture.wrapS = THREE.RepeatWrapping;
-    this.skyTexture.magFilter = this.skyTexture.minFilter = THREE.LinearFilter;
-    this.skyTexture.needsUpdate = true;
-    this.material.uniforms['sky']!.value = this.skyTexture;
-    this.skyScale = unit;
-  }
-
-  setUnit(unit: number): void {
-    this.material.uniforms['skyUnit']!.value = unit * this.skyScale;
   }
 
   render(scene: THREE.Scene, camera: THREE.PerspectiveCamera, moving: boolean): void {
@@ -64,7 +50,9 @@ export class Developer {
     this.renderer.setRenderTarget(target);
     this.renderer.setClearColor(0x000000, 0);
     this.renderer.clear();
+    this.renderer.autoClear = false;
     this.renderer.render(scene, camera);
+    this.renderer.autoClear = true;
     this.renderer.setRenderTarget(null);
     const u = this.material.uniforms;
     u['picture']!.value = target.texture;
@@ -72,11 +60,12 @@ export class Developer {
     (u['toClip']!.value as THREE.Matrix4).multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
     (u['fromClip']!.value as THREE.Matrix4).copy(u['toClip']!.value as THREE.Matrix4).invert();
     (u['eye']!.value as THREE.Vector3).copy(camera.position);
+    u['darkening']!.value = !(moving && this.software);
     this.renderer.render(this.screen, this.flat);
   }
 
   private targetFor(moving: boolean): THREE.WebGLRenderTarget {
-    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2()).multiplyScalar(moving ? MOVING_SCALE : 1).ceil();
+    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2()).multiplyScalar(moving ? this.effort.movingScale : this.effort.restingScale).ceil();
     if (this.target && (this.target.width !== size.x || this.target.height !== size.y || this.moving !== moving)) {
       this.target.depthTexture?.dispose();
       this.target.dispose();
@@ -85,7 +74,7 @@ export class Developer {
     this.moving = moving;
     this.target ??= new THREE.WebGLRenderTarget(size.x, size.y, {
       type: THREE.HalfFloatType,
-      samples: moving ? 0 : RESTING_SAMPLES,
+      samples: moving ? 0 : this.effort.samples,
       depthTexture: new THREE.DepthTexture(size.x, size.y, THREE.UnsignedIntType),
       minFilter: THREE.LinearFilter,
       magFilter: THREE.LinearFilter,
@@ -97,14 +86,14 @@ export class Developer {
 const fragment = (): string => /* glsl */ `
 uniform sampler2D picture;
 uniform sampler2D depth;
-uniform sampler2D sky;
-uniform float skyUnit;
 uniform mat4 fromClip;
 uniform mat4 toClip;
 uniform vec3 eye;
 uniform float reachM;
+uniform bool darkening;
 varying vec2 at;
 ${TONE_GLSL}
+${SKY_GLSL}
 vec3 placeAt(vec2 p, float d) {
   vec4 w = fromClip * vec4(p * 2.0 - 1.0, d * 2.0 - 1.0, 1.0);
   return w.xyz / w.w;
@@ -136,12 +125,10 @@ void main() {
   vec3 behind = vec3(0.0);
   if (seen.a < 0.999) {
     vec3 direction = normalize(placeAt(at, 0.999) - eye);
-    float u = atan(direction.x, direction.y) / 6.2831853;
-    float v = acos(clamp(direction.z, -1.0, 1.0)) / 3.14159265;
-    behind = texture2D(sky, vec2(u, v)).rgb * skyUnit;
+    behind = skyTowards(direction, 0.0);
   }
   vec3 colour = seen.rgb;
-  if (d < 1.0) colour *= openness(placeAt(at, d), d);
+  if (darkening && d < 1.0) colour *= openness(placeAt(at, d), d);
   colour += behind * (1.0 - clamp(seen.a, 0.0, 1.0));
   gl_FragColor = vec4(encodeSrgb(toneCurve(colour)), 1.0);
 }

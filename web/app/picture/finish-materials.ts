@@ -1,16 +1,23 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
 import type { MapImages } from './refine-messages';
+import { SKY_GLSL, type SkyLight } from './sky-light';
+
+type FinishMaterial = THREE.MeshStandardMaterial | THREE.MeshLambertMaterial;
 
 /** three.js materials for finishes. Maps arrive later than the first picture and are then put in place. */
 export class FinishMaterials {
-  private readonly made = new Map<string, { material: THREE.MeshStandardMaterial; finish: Finish }>();
+  private readonly made = new Map<string, { material: FinishMaterial; finish: Finish }>();
   private readonly maps = new Map<string, { base: THREE.DataTexture; surface: THREE.DataTexture | undefined }>();
 
-  constructor(private readonly anisotropy: number) {}
+  constructor(
+    private readonly sky: SkyLight['uniforms'],
+    private readonly anisotropy: number,
+    private readonly software: boolean,
+  ) {}
 
   /** `unit` is the exposure scale by which emission is brought to picture units. */
-  get(finish: Finish, emissionScale: number, unit: number, highlighted: boolean): THREE.MeshStandardMaterial {
+  get(finish: Finish, emissionScale: number, unit: number, highlighted: boolean): FinishMaterial {
     const key = `${finish.id} ${emissionScale.toFixed(3)} ${highlighted ? 'lit' : ''}`;
     let entry = this.made.get(key);
     if (entry && entry.finish !== finish) {
@@ -40,7 +47,7 @@ export class FinishMaterials {
       t.magFilter = THREE.LinearFilter;
       t.minFilter = THREE.LinearMipmapLinearFilter;
       t.generateMipmaps = true;
-      t.anisotropy = Math.min(4, this.anisotropy);
+      t.anisotropy = this.anisotropy;
       t.needsUpdate = true;
       return t;
     };
@@ -48,7 +55,29 @@ export class FinishMaterials {
     for (const { material, finish } of this.made.values()) if (finish.maps === name) this.putMaps(material, finish);
   }
 
-  private make(finish: Finish): THREE.MeshStandardMaterial {
+  private make(finish: Finish): FinishMaterial {
+    const matt = finish.transmission === 0 && finish.metalness < 0.5 && finish.roughness > 0.35;
+    const material = this.software && matt ? this.makeMatt(finish) : this.makePhysical(finish);
+    this.putMaps(material, finish);
+    return material;
+  }
+
+  /** Where a CPU shades every fragment, what hardly shines is drawn without its shine; the kernel adds it a moment later. */
+  private makeMatt(finish: Finish): THREE.MeshLambertMaterial {
+    const material = new THREE.MeshLambertMaterial({
+      color: new THREE.Color().setRGB(...finish.baseColour, THREE.SRGBColorSpace),
+      transparent: finish.opacity < 1,
+      opacity: finish.opacity,
+      side: THREE.DoubleSide,
+      shadowSide: THREE.DoubleSide,
+    });
+    material.onBeforeCompile = (shader) => {
+      shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
+    };
+    return material;
+  }
+
+  private makePhysical(finish: Finish): THREE.MeshStandardMaterial {
     const clear = finish.transmission > 0;
     const material = new THREE.MeshStandardMaterial({
       color: new THREE.Color().setRGB(...finish.baseColour, THREE.SRGBColorSpace),
@@ -71,12 +100,14 @@ export class FinishMaterials {
       material.transparent = true;
       material.opacity = finish.opacity;
     }
-    material.onBeforeCompile = readSurfaceMap;
-    this.putMaps(material, finish);
+    material.onBeforeCompile = (shader) => {
+      Object.assign(shader.uniforms, this.sky);
+      adaptShader(shader);
+    };
     return material;
   }
 
-  private putMaps(material: THREE.MeshStandardMaterial, finish: Finish): void {
+  private putMaps(material: FinishMaterial, finish: Finish): void {
     const maps = finish.maps === null ? undefined : this.maps.get(finish.maps);
     if (!maps) return;
     const placed = (texture: THREE.DataTexture) => {
@@ -87,20 +118,33 @@ export class FinishMaterials {
     };
     material.map = placed(maps.base);
     if (maps.surface) {
-      material.roughnessMap = placed(maps.surface);
-      material.normalMap = material.roughnessMap;
+      material.normalMap = placed(maps.surface);
+      if (material instanceof THREE.MeshStandardMaterial) material.roughnessMap = material.normalMap;
       material.normalScale.setScalar(finish.normalScale);
     }
     material.needsUpdate = true;
   }
 }
 
-/** Our surface map holds normal x and y in red and green, roughness in blue; three expects them elsewhere. */
-function readSurfaceMap(shader: THREE.WebGLProgramParametersWithUniforms): void {
+/** The normal's third component follows from the other two. */
+const NORMAL_FROM_TWO = THREE.ShaderChunk.normal_fragment_maps.replaceAll(
+  'mapN.xy *= normalScale;',
+  'mapN.xy *= normalScale; mapN.z = sqrt(max(0.01, 1.0 - dot(mapN.xy, mapN.xy)));',
+);
+
+/**
+ * Our surface map holds normal x and y in red and green, roughness in blue; three expects them elsewhere. What is mirrored
+ * comes from the sky map.
+ */
+function adaptShader(shader: THREE.WebGLProgramParametersWithUniforms): void {
   shader.fragmentShader = shader.fragmentShader
-    .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment.replace('texelRoughness.g', 'texelRoughness.b'))
+    .replace('#include <common>', `#include <common>\n${SKY_GLSL}`)
     .replace(
-      '#include <normal_fragment_maps>',
-      THREE.ShaderChunk.normal_fragment_maps.replaceAll('mapN.xy *= normalScale;', 'mapN.xy *= normalScale; mapN.z = sqrt(max(0.01, 1.0 - dot(mapN.xy, mapN.xy)));'),
-    );
+      '#include <lights_fragment_maps>',
+      /* glsl */ `#include <lights_fragment_maps>
+      vec3 mirrored = inverseTransformDirection(reflect(-geometryViewDir, geometryNormal), viewMatrix);
+      radiance += skyTowards(mirrored, material.roughness * 6.0);`,
+    )
+    .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment.replace('texelRoughness.g', 'texelRoughness.b'))
+    .replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
 }

@@ -205,6 +205,11 @@ export class Picture implements AfterViewInit {
     if (this.state.status$.value.state !== 'fault') this.state.status$.next({ state: this.empty() ? 'waiting' : 'draft', progress: 0, fault: null });
     this.refineTimer = setTimeout(() => {
       if (this.empty()) return;
+      // A slow frame may outlast the rest: while something is held, nothing is refined.
+      if (this.navigation.isMoving || this.press?.moved) {
+        this.askRefinement();
+        return;
+      }
       const { width, height } = this.pixels();
       this.refiner?.send({
         type: 'view',

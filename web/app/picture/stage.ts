@@ -8,7 +8,8 @@ import type { Sky } from '../../../core/sky/sky-map';
 import { Developer } from './developer';
 import { FinishMaterials } from './finish-materials';
 import { LampLights } from './lamp-lights';
-import { skyEnvironment } from './sky-environment';
+import { SkyLight } from './sky-light';
+import { SurfaceBatch } from './surface-batch';
 
 /** A surface under the pointer. */
 export interface Picked {
@@ -19,14 +20,12 @@ export interface Picked {
 
 /** Parts that share a source material, or that one element has to itself; drawn together. */
 interface Group {
-  batch: THREE.BatchedMesh;
+  batch: SurfaceBatch;
+  /** Which parts it holds, of which meshes. */
   signature: string;
-  instances: SceneInstance[];
 }
 
 const SHADOW_SIZE = 2048;
-/** Sky radiance is divided by this on the GPU, so that it fits half floats. */
-const SKY_UNIT = 2000;
 
 /** The working picture: the scene on the GPU, drawn when asked. Radiance is in units of what is shown white. */
 export class Stage {
@@ -39,9 +38,8 @@ export class Stage {
   private readonly developer: Developer;
   readonly materials: FinishMaterials;
   private readonly raycaster = new THREE.Raycaster();
-  private readonly geometries = new Map<string, THREE.BufferGeometry>();
   private readonly highlighted = new Set<string>();
-  private environment: THREE.WebGLRenderTarget | undefined;
+  private readonly skyLight = new SkyLight();
   private sky: Sky | undefined;
   private ev100 = 12;
 
@@ -53,14 +51,15 @@ export class Stage {
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
-    this.materials = new FinishMaterials(this.renderer.capabilities.getMaxAnisotropy());
-    this.developer = new Developer(this.renderer);
+    const software = isSoftware(this.renderer);
+    this.materials = new FinishMaterials(this.skyLight.uniforms, software ? 1 : Math.min(8, this.renderer.capabilities.getMaxAnisotropy()), software);
+    this.developer = new Developer(this.renderer, this.skyLight.uniforms, software);
     this.camera.up.set(0, 0, 1);
     this.sun.castShadow = true;
     this.sun.shadow.mapSize.set(SHADOW_SIZE, SHADOW_SIZE);
     this.sun.shadow.bias = -0.0004;
     this.sun.shadow.normalBias = 0.03;
-    this.root.add(this.sun, this.sun.target);
+    this.root.add(this.sun, this.sun.target, this.skyLight.probe);
   }
 
   /** Brings the drawn scene to another state; only what differs is touched. */
@@ -75,7 +74,6 @@ export class Stage {
     }
     for (const [key, group] of this.groups) if (!wanted.has(key)) this.drop(key, group);
     for (const [key, instances] of wanted) this.setGroup(key, instances, mesh);
-    this.forgetGeometries(scene);
     this.lamps.set(scene.lamps, this.ev100);
     this.fitShadow();
     this.renderer.shadowMap.needsUpdate = true;
@@ -83,10 +81,7 @@ export class Stage {
 
   setSky(sky: Sky): void {
     this.sky = sky;
-    this.environment?.dispose();
-    this.environment = skyEnvironment(this.renderer, sky, SKY_UNIT);
-    this.root.environment = this.environment.texture;
-    this.developer.setSky(sky, SKY_UNIT);
+    this.skyLight.set(sky);
     const [x, y, z] = sky.sun.direction;
     this.sun.visible = sky.sun.normalLux.some((e) => e > 0);
     this.sun.userData['direction'] = new THREE.Vector3(x, y, z);
@@ -148,10 +143,10 @@ export class Stage {
 
   private cast(): Picked | undefined {
     let best: Picked | undefined;
-    for (const { batch, instances } of this.groups.values()) {
-      const hit = this.raycaster.intersectObject(batch, false)[0];
-      const instance = hit?.batchId === undefined ? undefined : instances[hit.batchId];
-      if (hit && instance && (!best || hit.distance < best.distanceM)) best = { instance, point: [hit.point.x, hit.point.y, hit.point.z], distanceM: hit.distance };
+    for (const { batch } of this.groups.values()) {
+      const hit = this.raycaster.intersectObject(batch.mesh, false)[0];
+      if (hit?.faceIndex == null || (best && hit.distance >= best.distanceM)) continue;
+      best = { instance: batch.instanceOf(hit.faceIndex), point: [hit.point.x, hit.point.y, hit.point.z], distanceM: hit.distance };
     }
     return best;
   }
@@ -163,73 +158,33 @@ export class Stage {
       this.drop(key, group);
       group = undefined;
     }
-    if (group) {
-      for (const [index, instance] of instances.entries())
-        if (group.instances[index]!.transform !== instance.transform) group.batch.setMatrixAt(index, new THREE.Matrix4().fromArray(instance.transform));
-      group.batch.computeBoundingSphere();
-      group.instances = instances;
-    } else {
-      group = { batch: this.makeBatch(instances, mesh), signature, instances };
+    if (group) group.batch.update(instances);
+    else {
+      group = { batch: new SurfaceBatch(instances, (hash) => mesh(hash)!), signature };
       this.groups.set(key, group);
-      this.root.add(group.batch);
+      this.root.add(group.batch.mesh);
     }
     this.dress(key, group);
   }
 
-  private makeBatch(instances: readonly SceneInstance[], mesh: (hash: string) => DressedMesh | undefined): THREE.BatchedMesh {
-    const hashes = [...new Set(instances.map((i) => i.mesh))];
-    const geometries = hashes.map((hash) => this.geometryOf(hash, mesh(hash)!));
-    const vertices = geometries.reduce((sum, g) => sum + g.getAttribute('position').count, 0);
-    const corners = geometries.reduce((sum, g) => sum + g.index!.count, 0);
-    const batch = new THREE.BatchedMesh(instances.length, vertices, corners);
-    batch.sortObjects = false;
-    const ids = new Map(geometries.map((geometry, i) => [hashes[i]!, batch.addGeometry(geometry)]));
-    for (const instance of instances) batch.setMatrixAt(batch.addInstance(ids.get(instance.mesh)!), new THREE.Matrix4().fromArray(instance.transform));
-    batch.computeBoundingSphere();
-    return batch;
-  }
-
-  private geometryOf(hash: string, mesh: DressedMesh): THREE.BufferGeometry {
-    let geometry = this.geometries.get(hash);
-    if (!geometry) {
-      geometry = new THREE.BufferGeometry();
-      geometry.setAttribute('position', new THREE.BufferAttribute(mesh.positions, 3));
-      geometry.setAttribute('normal', new THREE.BufferAttribute(mesh.normals, 3));
-      geometry.setAttribute('uv', new THREE.BufferAttribute(mesh.uvs, 2));
-      geometry.setIndex(new THREE.BufferAttribute(mesh.indices, 1));
-      this.geometries.set(hash, geometry);
-    }
-    return geometry;
-  }
-
-  private forgetGeometries(scene: Scene): void {
-    const used = new Set(scene.instances.map((i) => i.mesh));
-    for (const [hash, geometry] of this.geometries)
-      if (!used.has(hash)) {
-        geometry.dispose();
-        this.geometries.delete(hash);
-      }
-  }
-
-  private dress(key: string, { batch, instances }: Group): void {
+  private dress(key: string, { batch: { mesh, instances } }: Group): void {
     const { finish, emissionScale } = instances[0]!;
-    batch.material = this.materials.get(finish, emissionScale, exposureScale(this.ev100), this.highlighted.has(key));
+    mesh.material = this.materials.get(finish, emissionScale, exposureScale(this.ev100), this.highlighted.has(key));
     const clear = finish.transmission > 0 || finish.opacity < 1;
-    batch.castShadow = !clear;
-    batch.receiveShadow = true;
-    batch.renderOrder = clear ? 1 : 0;
+    mesh.castShadow = !clear;
+    mesh.receiveShadow = true;
+    mesh.renderOrder = clear ? 1 : 0;
   }
 
   private drop(key: string, group: Group): void {
-    this.root.remove(group.batch);
+    this.root.remove(group.batch.mesh);
     group.batch.dispose();
     this.groups.delete(key);
   }
 
   private applyExposure(): void {
     const unit = exposureScale(this.ev100);
-    this.root.environmentIntensity = SKY_UNIT * unit;
-    this.developer.setUnit(unit);
+    this.skyLight.expose(unit);
     const lux = this.sun.visible && this.sky ? this.sky.sun.normalLux : [0, 0, 0];
     const peak = Math.max(...lux, 1e-9);
     this.sun.color.setRGB(lux[0]! / peak, lux[1]! / peak, lux[2]! / peak);
@@ -244,9 +199,9 @@ export class Stage {
     if (!direction) return;
     const box = new THREE.Box3();
     for (const { batch } of this.groups.values()) {
-      if (!batch.boundingBox) batch.computeBoundingBox();
-      const size = batch.boundingBox!.getSize(new THREE.Vector3());
-      if (Math.max(size.x, size.y) < 150) box.union(batch.boundingBox!);
+      const { boundingBox } = batch.mesh.geometry;
+      const size = boundingBox!.getSize(new THREE.Vector3());
+      if (Math.max(size.x, size.y) < 150) box.union(boundingBox!);
     }
     if (box.isEmpty()) box.set(new THREE.Vector3(-20, -20, -5), new THREE.Vector3(20, 20, 15));
     const sphere = box.getBoundingSphere(new THREE.Sphere());
@@ -259,6 +214,14 @@ export class Stage {
     [c.left, c.right, c.top, c.bottom, c.near, c.far] = [-r, r, r, -r, r * 0.2, r * 4];
     c.updateProjectionMatrix();
   }
+}
+
+/** Whether WebGL is drawn by the processor; then every fragment counts. */
+function isSoftware(renderer: THREE.WebGLRenderer): boolean {
+  const gl = renderer.getContext();
+  const info = gl.getExtension('WEBGL_debug_renderer_info');
+  const name = String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER));
+  return /swiftshader|llvmpipe|software|basic render/i.test(name);
 }
 
 /** Parts are drawn together by source material; an element with a finish of its own stands alone. */

@@ -36,12 +36,12 @@ function words({ state, progress }: PictureStatus): string {
   `,
   styles: `
     dl { display: flex; margin: 0; background: var(--paper-raised); border: 1px solid var(--ink); }
-    div { padding: 3px 9px 4px; border-left: 1px solid var(--ink); white-space: nowrap; }
+    div { padding: 3px 7px 4px; border-left: 1px solid var(--ink); white-space: nowrap; }
     div:first-child { border-left: 0; }
     dt { font-weight: 400; font-size: 0.6875rem; color: var(--ink-quiet); line-height: 1.3; }
-    dd { margin: 0; font-size: 0.8125rem; line-height: 1.35; }
-    .view dd { max-width: 130px; }
-    .state { min-width: 112px; }
+    dd { margin: 0; font-size: 0.75rem; line-height: 1.35; }
+    .view dd { max-width: 120px; }
+    .state { min-width: 98px; }
     @media (max-width: 1180px) { div { padding: 3px 6px 4px; } dd { font-size: 0.75rem; } .view dd { max-width: 96px; } }
   `,
 })
