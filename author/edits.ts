@@ -10,7 +10,11 @@ const vec3 = v.strictTuple([number(-1e4, 1e4), number(-1e4, 1e4), number(-1e4, 1
 
 export const editSchema = v.variant('edit', [
   v.strictObject({ edit: v.literal('move-wall'), metres: number(0, 3) }),
-  v.strictObject({ edit: v.literal('widen-opening'), index: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)), metres: number(0.6, 2.4) }),
+  v.strictObject({
+    edit: v.literal('widen-opening'),
+    index: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)),
+    metres: number(0.6, 2.4),
+  }),
   v.strictObject({ edit: v.literal('delete-opening'), index: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)) }),
   v.strictObject({ edit: v.literal('delete-column'), column: text }),
   v.strictObject({ edit: v.literal('roof-form'), form: v.picklist(['folded', 'pitched']) }),

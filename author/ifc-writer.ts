@@ -77,7 +77,9 @@ export function writeIfc(model: AuthorModel, now = '2026-01-01T00:00:00'): strin
   const { site } = model;
   if (!site) throw new Error('the model has no site');
   const owner = '$';
-  const units = ['LENGTHUNIT.,$,.METRE', 'AREAUNIT.,$,.SQUARE_METRE', 'VOLUMEUNIT.,$,.CUBIC_METRE', 'PLANEANGLEUNIT.,$,.RADIAN'].map((u) => w.add(`IFCSIUNIT(*,.${u}.)`));
+  const units = ['LENGTHUNIT.,$,.METRE', 'AREAUNIT.,$,.SQUARE_METRE', 'VOLUMEUNIT.,$,.CUBIC_METRE', 'PLANEANGLEUNIT.,$,.RADIAN'].map((u) =>
+    w.add(`IFCSIUNIT(*,.${u}.)`),
+  );
   const unitAssignment = w.add(`IFCUNITASSIGNMENT((${units.join(',')}))`);
   const origin = w.point(0, 0, 0);
   const world = w.add(`IFCAXIS2PLACEMENT3D(${origin},$,$)`);
@@ -92,12 +94,21 @@ export function writeIfc(model: AuthorModel, now = '2026-01-01T00:00:00'): strin
     const s = deg < 0 ? -1 : 1;
     return `(${[Math.floor(total / 3600e6), Math.floor(total / 60e6) % 60, Math.floor(total / 1e6) % 60, total % 1e6].map((n) => n * s).join(',')})`;
   };
-  const siteId = w.add(`IFCSITE('${globalIdOf('site')}',${owner},${text(site.name)},$,$,${sitePlacement},$,$,.ELEMENT.,${angle(site.latitudeDeg)},${angle(site.longitudeDeg)},${real(site.elevationM)},$,$)`);
+  const siteId = w.add(
+    `IFCSITE('${globalIdOf('site')}',${owner},${text(site.name)},$,$,${sitePlacement},$,$,.ELEMENT.,${angle(site.latitudeDeg)},${angle(site.longitudeDeg)},${real(site.elevationM)},$,$)`,
+  );
   const buildingPlacement = place(sitePlacement, world);
   const building = w.add(`IFCBUILDING('${globalIdOf('building')}',${owner},'Ferry terminal',$,$,${buildingPlacement},$,$,.ELEMENT.,$,$,$)`);
   const storeyNames = [...new Set([...model.elements.values()].map((e) => e.storey))];
   const storeyPlacement = place(buildingPlacement, world);
-  const storeys = new Map(storeyNames.map((name) => [name, w.add(`IFCBUILDINGSTOREY('${globalIdOf(`storey ${name}`)}',${owner},${text(name)},$,$,${storeyPlacement},$,$,.ELEMENT.,${real(name === 'Roof' ? 4.2 : 0)})`)]));
+  const storeys = new Map(
+    storeyNames.map((name) => [
+      name,
+      w.add(
+        `IFCBUILDINGSTOREY('${globalIdOf(`storey ${name}`)}',${owner},${text(name)},$,$,${storeyPlacement},$,$,.ELEMENT.,${real(name === 'Roof' ? 4.2 : 0)})`,
+      ),
+    ]),
+  );
   aggregate(project, [siteId]);
   aggregate(siteId, [building]);
   aggregate(building, [...storeys.values()]);
@@ -121,9 +132,11 @@ export function writeIfc(model: AuthorModel, now = '2026-01-01T00:00:00'): strin
     if (!id) {
       const { positions, indices } = storedMesh(mesh)!.mesh;
       const points: string[] = [];
-      for (let i = 0; i < positions.length; i += 3) points.push(`(${real(positions[i]!)},${real(positions[i + 1]!)},${real(positions[i + 2]!)})`);
+      for (let i = 0; i < positions.length; i += 3)
+        points.push(`(${real(positions[i]!)},${real(positions[i + 1]!)},${real(positions[i + 2]!)})`);
       const faces: string[] = [];
-      for (let i = 0; i < indices.length; i += 3) faces.push(`(${String(indices[i]! + 1)},${String(indices[i + 1]! + 1)},${String(indices[i + 2]! + 1)})`);
+      for (let i = 0; i < indices.length; i += 3)
+        faces.push(`(${String(indices[i]! + 1)},${String(indices[i + 1]! + 1)},${String(indices[i + 2]! + 1)})`);
       id = w.add(`IFCTRIANGULATEDFACESET(${w.add(`IFCCARTESIANPOINTLIST3D((${points.join(',')}))`)},$,$,(${faces.join(',')}),$)`);
       w.add(`IFCSTYLEDITEM(${id},(${style(material)}),$)`);
       faceSets.set(key, id);
@@ -137,7 +150,8 @@ export function writeIfc(model: AuthorModel, now = '2026-01-01T00:00:00'): strin
     const position = w.add(`IFCAXIS2PLACEMENT3D(${w.point(0, start, 0)},${w.direction(0, -1, 0)},${w.direction(1, 0, 0)})`);
     return w.add(`IFCEXTRUDEDAREASOLID(${profile},${position},${w.direction(0, 0, -1)},${real(depth)})`);
   };
-  const shape = (items: readonly string[], kind: string) => w.add(`IFCPRODUCTDEFINITIONSHAPE($,$,(${w.add(`IFCSHAPEREPRESENTATION(${body},'Body','${kind}',(${items.join(',')}))`)}))`);
+  const shape = (items: readonly string[], kind: string) =>
+    w.add(`IFCPRODUCTDEFINITIONSHAPE($,$,(${w.add(`IFCSHAPEREPRESENTATION(${body},'Body','${kind}',(${items.join(',')}))`)}))`);
 
   const contained = new Map<string, string[]>();
   const uses = new Map<string, string[]>();
@@ -146,13 +160,25 @@ export function writeIfc(model: AuthorModel, now = '2026-01-01T00:00:00'): strin
     const entity = ENTITY[element.class];
     if (!entity || !isShown(element, model.presentation, hidden)) continue;
     const placement = place(storeyPlacement, axisOf(w, element.transform));
-    const id = element.wall ? wall(element, element.wall, placement) : product(entity, element, placement, shape(element.parts.map((p) => faceSet(p.mesh, p.material)), 'Tessellation'));
+    const id = element.wall
+      ? wall(element, element.wall, placement)
+      : product(
+          entity,
+          element,
+          placement,
+          shape(
+            element.parts.map((p) => faceSet(p.mesh, p.material)),
+            'Tessellation',
+          ),
+        );
     push(contained, element.storey, id);
     push(uses, element.parts[0]!.material, id);
   }
 
   function product(entity: string, element: AuthorElement, placement: string, representation: string): string {
-    return w.add(`${entity}('${globalIdOf(element.id)}',${owner},${text(element.name)},$,$,${placement},${representation},${text(element.id)}${TAIL[entity]!})`);
+    return w.add(
+      `${entity}('${globalIdOf(element.id)}',${owner},${text(element.name)},$,$,${placement},${representation},${text(element.id)}${TAIL[entity]!})`,
+    );
   }
 
   function wall(element: AuthorElement, solid: WallSolid, placement: string): string {
@@ -162,14 +188,18 @@ export function writeIfc(model: AuthorModel, now = '2026-01-01T00:00:00'): strin
     for (const [k, hole] of solid.holes.entries()) {
       const key = `${element.id} opening ${String(k)}`;
       const void_ = shape([extrusion(hole, -0.05, solid.depthM + 0.1)], 'SweptSolid');
-      const opening = w.add(`IFCOPENINGELEMENT('${globalIdOf(key)}',${owner},${text(`Opening in ${element.name}`)},$,$,${place(placement, world)},${void_},$,.OPENING.)`);
+      const opening = w.add(
+        `IFCOPENINGELEMENT('${globalIdOf(key)}',${owner},${text(`Opening in ${element.name}`)},$,$,${place(placement, world)},${void_},$,.OPENING.)`,
+      );
       w.add(`IFCRELVOIDSELEMENT('${globalIdOf(`${key} void`)}',${owner},$,$,${id},${opening})`);
     }
     return id;
   }
 
-  for (const [storey, ids] of contained) w.add(`IFCRELCONTAINEDINSPATIALSTRUCTURE('${globalIdOf(`in ${storey}`)}',${owner},$,$,(${ids.join(',')}),${storeys.get(storey)!})`);
-  for (const [material, ids] of uses) w.add(`IFCRELASSOCIATESMATERIAL('${globalIdOf(`of ${material}`)}',${owner},$,$,(${ids.join(',')}),${materials.get(material)!})`);
+  for (const [storey, ids] of contained)
+    w.add(`IFCRELCONTAINEDINSPATIALSTRUCTURE('${globalIdOf(`in ${storey}`)}',${owner},$,$,(${ids.join(',')}),${storeys.get(storey)!})`);
+  for (const [material, ids] of uses)
+    w.add(`IFCRELASSOCIATESMATERIAL('${globalIdOf(`of ${material}`)}',${owner},$,$,(${ids.join(',')}),${materials.get(material)!})`);
   space(w, body, storeys.get('Ground floor')!, storeyPlacement, 'Waiting hall', [0.2, 0.2, 16, 10.8]);
   space(w, body, storeys.get('Ground floor')!, storeyPlacement, 'Café', [16, 0.2, 23.8, 10.8]);
 
@@ -186,19 +216,34 @@ END-ISO-10303-21;
 `;
 }
 
-function space(w: StepWriter, body: string, storey: string, placement: string, name: string, [x0, y0, x1, y1]: readonly [number, number, number, number]): void {
+function space(
+  w: StepWriter,
+  body: string,
+  storey: string,
+  placement: string,
+  name: string,
+  [x0, y0, x1, y1]: readonly [number, number, number, number],
+): void {
   const points = [[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]].map(([x, y]) => w.point(x!, y!)); // prettier-ignore
   const profile = w.add(`IFCARBITRARYCLOSEDPROFILEDEF(.AREA.,$,${w.add(`IFCPOLYLINE((${points.join(',')}))`)})`);
-  const solid = w.add(`IFCEXTRUDEDAREASOLID(${profile},${w.add(`IFCAXIS2PLACEMENT3D(${w.point(0, 0, 0)},$,$)`)},${w.direction(0, 0, 1)},3.9)`);
-  const representation = w.add(`IFCPRODUCTDEFINITIONSHAPE($,$,(${w.add(`IFCSHAPEREPRESENTATION(${body},'Body','SweptSolid',(${solid}))`)}))`);
-  const id = w.add(`IFCSPACE('${globalIdOf(`space ${name}`)}',$,${text(name)},$,$,${w.add(`IFCLOCALPLACEMENT(${placement},${w.add(`IFCAXIS2PLACEMENT3D(${w.point(0, 0, 0)},$,$)`)})`)},${representation},${text(name)},.ELEMENT.,.INTERNAL.,$)`);
+  const solid = w.add(
+    `IFCEXTRUDEDAREASOLID(${profile},${w.add(`IFCAXIS2PLACEMENT3D(${w.point(0, 0, 0)},$,$)`)},${w.direction(0, 0, 1)},3.9)`,
+  );
+  const representation = w.add(
+    `IFCPRODUCTDEFINITIONSHAPE($,$,(${w.add(`IFCSHAPEREPRESENTATION(${body},'Body','SweptSolid',(${solid}))`)}))`,
+  );
+  const id = w.add(
+    `IFCSPACE('${globalIdOf(`space ${name}`)}',$,${text(name)},$,$,${w.add(`IFCLOCALPLACEMENT(${placement},${w.add(`IFCAXIS2PLACEMENT3D(${w.point(0, 0, 0)},$,$)`)})`)},${representation},${text(name)},.ELEMENT.,.INTERNAL.,$)`,
+  );
   w.add(`IFCRELAGGREGATES('${globalIdOf(`aggregate space ${name}`)}',$,$,$,${storey},(${id}))`);
 }
 
 /** Placement axes of a rigid transform; a uniform scale is not carried by IFC placements and is left out. */
 function axisOf(w: StepWriter, m: readonly number[]): string {
   const s = Math.hypot(m[0]!, m[1]!, m[2]!) || 1;
-  return w.add(`IFCAXIS2PLACEMENT3D(${w.point(m[12]!, m[13]!, m[14]!)},${w.direction(m[8]! / s, m[9]! / s, m[10]! / s)},${w.direction(m[0]! / s, m[1]! / s, m[2]! / s)})`);
+  return w.add(
+    `IFCAXIS2PLACEMENT3D(${w.point(m[12]!, m[13]!, m[14]!)},${w.direction(m[8]! / s, m[9]! / s, m[10]! / s)},${w.direction(m[0]! / s, m[1]! / s, m[2]! / s)})`,
+  );
 }
 
 function push<K>(map: Map<K, string[]>, key: K, value: string): void {

@@ -24,7 +24,11 @@ export interface LinkClientOptions {
  * The author's end of the link: sends the model once, then only what changed, one change in flight at a time, and takes
  * up again by itself after a lost connection. Nothing of Diaphane but the public protocol is used.
  */
-export class LinkClient extends EventEmitter<{ status: [LinkStatus, string]; acknowledged: [number]; follow: [{ camera: boolean; time: boolean }] }> {
+export class LinkClient extends EventEmitter<{
+  status: [LinkStatus, string];
+  acknowledged: [number];
+  follow: [{ camera: boolean; time: boolean }];
+}> {
   private socket: WebSocket | undefined;
   private timer: NodeJS.Timeout | undefined;
   private wanted: Model | undefined;
@@ -69,7 +73,13 @@ export class LinkClient extends EventEmitter<{ status: [LinkStatus, string]; ack
     this.socket = socket;
     socket.on('open', () => {
       const { sourceId: id, sourceName: name, token } = this.options;
-      this.say({ type: 'hello', protocol: LINK_VERSION, token, source: { id, name, tool: 'Simulated author' }, resume: this.acknowledgedSequence || null });
+      this.say({
+        type: 'hello',
+        protocol: LINK_VERSION,
+        token,
+        source: { id, name, tool: 'Simulated author' },
+        resume: this.acknowledgedSequence || null,
+      });
     });
     socket.on('message', (data: Buffer) => {
       this.hear(JSON.parse(data.toString('utf8')) as ToAuthor);
@@ -147,12 +157,14 @@ export class LinkClient extends EventEmitter<{ status: [LinkStatus, string]; ack
       if (!bytes) continue;
       const body = deflateRawSync(bytes, { level: 3 });
       const frame = Buffer.concat([Buffer.from(hash, 'hex'), Buffer.from([CODING_DEFLATE]), body]);
-      while (this.credit < frame.byteLength && this.socket === socket && socket?.readyState === WebSocket.OPEN) await new Promise<void>((resolve) => this.creditWaiters.push(resolve));
+      while (this.credit < frame.byteLength && this.socket === socket && socket?.readyState === WebSocket.OPEN)
+        await new Promise<void>((resolve) => this.creditWaiters.push(resolve));
       if (this.socket !== socket || socket?.readyState !== WebSocket.OPEN) return;
       this.credit -= frame.byteLength;
       socket.send(frame);
     }
-    if (flight && this.inFlight === flight) this.say({ type: 'change', sequence: flight.sequence, last: true, change: stripped(flight.change) });
+    if (flight && this.inFlight === flight)
+      this.say({ type: 'change', sequence: flight.sequence, last: true, change: stripped(flight.change) });
   }
 
   private releaseCredit(): void {
@@ -173,7 +185,17 @@ export class LinkClient extends EventEmitter<{ status: [LinkStatus, string]; ack
 function stripped(change: ModelChange): ModelChange {
   return {
     ...change,
-    elements: change.elements.map(({ id, name, class: className, storey, layer, option, phase, transform, parts }) => ({ id, name, class: className, storey, layer, option, phase, transform, parts })),
+    elements: change.elements.map(({ id, name, class: className, storey, layer, option, phase, transform, parts }) => ({
+      id,
+      name,
+      class: className,
+      storey,
+      layer,
+      option,
+      phase,
+      transform,
+      parts,
+    })),
   };
 }
 

@@ -94,7 +94,9 @@ async function serve(request: IncomingMessage, response: ServerResponse): Promis
     response.writeHead(200, { 'Content-Type': 'text/javascript; charset=utf-8' }).end(SCRIPT);
   } else if (request.method === 'GET' && pathname === '/state') answer(response, 200, state());
   else if (request.method === 'GET' && pathname === '/marram-landing.ifc') {
-    response.writeHead(200, { 'Content-Type': 'application/x-step', 'Content-Disposition': 'attachment; filename="marram-landing.ifc"' }).end(writeIfc(model));
+    response
+      .writeHead(200, { 'Content-Type': 'application/x-step', 'Content-Disposition': 'attachment; filename="marram-landing.ifc"' })
+      .end(writeIfc(model));
   } else if (request.method === 'POST' && pathname === '/edit') {
     const edit = v.safeParse(editSchema, await bodyOf(request));
     if (edit.success) run(edit.output);

@@ -20,14 +20,26 @@ function fingerprint(places) {
   return hash.digest('hex');
 }
 
-const run = (command, ...args) => () => {
-  const { status } = spawnSync(command, args, { stdio: 'inherit', env: { ...process.env, NG_CLI_ANALYTICS: 'false' } });
-  if (status !== 0) process.exit(status ?? 1);
-};
+const run =
+  (command, ...args) =>
+  () => {
+    const { status } = spawnSync(command, args, { stdio: 'inherit', env: { ...process.env, NG_CLI_ANALYTICS: 'false' } });
+    if (status !== 0) process.exit(status ?? 1);
+  };
 
 const STEPS = [
-  { name: 'light kernel', reads: ['core/kernel/assembly', 'scripts/build-kernel.mjs'], makes: 'dist/kernel.wasm', run: run('node', 'scripts/build-kernel.mjs') },
-  { name: 'server and author', reads: ['core', 'server', 'author', 'scripts/build-node.mjs', 'package-lock.json'], makes: 'dist/server.mjs', run: run('node', 'scripts/build-node.mjs') },
+  {
+    name: 'light kernel',
+    reads: ['core/kernel/assembly', 'scripts/build-kernel.mjs'],
+    makes: 'dist/kernel.wasm',
+    run: run('node', 'scripts/build-kernel.mjs'),
+  },
+  {
+    name: 'server and author',
+    reads: ['core', 'server', 'author', 'scripts/build-node.mjs', 'package-lock.json'],
+    makes: 'dist/server.mjs',
+    run: run('node', 'scripts/build-node.mjs'),
+  },
   {
     name: 'finish maps',
     reads: ['core/finish/maps', 'core/finish/library.ts', 'server/build-maps.ts'],
@@ -38,7 +50,12 @@ const STEPS = [
       writeFileSync('dist/maps/complete', '');
     },
   },
-  { name: 'web application', reads: ['core', 'web', 'angular.json', 'tsconfig.base.json', 'package-lock.json'], makes: 'dist/web/browser/index.html', run: run('node', 'node_modules/@angular/cli/bin/ng.js', 'build') },
+  {
+    name: 'web application',
+    reads: ['core', 'web', 'angular.json', 'tsconfig.base.json', 'package-lock.json'],
+    makes: 'dist/web/browser/index.html',
+    run: run('node', 'node_modules/@angular/cli/bin/ng.js', 'build'),
+  },
 ];
 
 mkdirSync('dist', { recursive: true });

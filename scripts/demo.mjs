@@ -42,11 +42,29 @@ const built = spawnSync('node', ['scripts/build.mjs'], { stdio: 'inherit' });
 if (built.status !== 0) fail('The build failed; see above.');
 
 const children = [];
-const server = start('dist/server.mjs', ['--port', String(port), '--host', options.host, '--data', options.data, '--name', options['no-demo'] ? 'Untitled' : 'Marram Landing']);
+const server = start('dist/server.mjs', [
+  '--port',
+  String(port),
+  '--host',
+  options.host,
+  '--data',
+  options.data,
+  '--name',
+  options['no-demo'] ? 'Untitled' : 'Marram Landing',
+]);
 const { listening, token } = await firstLine(server);
 if (!options['no-demo']) {
   const reach = options.host === '0.0.0.0' ? '127.0.0.1' : options.host;
-  const author = start('dist/author.mjs', ['--server', `http://${reach}:${port}`, '--token', token, '--port', String(await freePort(port + 1)), '--host', options.host]);
+  const author = start('dist/author.mjs', [
+    '--server',
+    `http://${reach}:${port}`,
+    '--token',
+    token,
+    '--port',
+    String(await freePort(port + 1)),
+    '--host',
+    options.host,
+  ]);
   const line = await firstLine(author);
   console.log(`The simulated author's own page: ${line.author}`);
 }

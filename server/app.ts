@@ -28,7 +28,7 @@ const packSchema = v.strictObject({ blobs: v.pipe(v.array(v.pipe(v.string(), v.r
 const pathSchema = v.strictObject({ path: v.pipe(v.string(), v.minLength(1), v.maxLength(4096)) });
 
 /** The HTTP server with its two WebSocket endpoints: /link for authors, /live for pages. */
-export function createApp(context: AppContext): Server {
+export function createApp(context: AppContext): { server: Server; endConnections(): void } {
   const app = express();
   app.disable('x-powered-by');
   app.use(securityHeaders);
@@ -66,7 +66,13 @@ export function createApp(context: AppContext): Server {
       });
     else pages.handleUpgrade(request, socket, head, (ws) => void hub.serve(ws));
   });
-  return server;
+  return {
+    server,
+    endConnections: () => {
+      for (const socket of [...links.clients, ...pages.clients]) socket.terminate();
+      server.closeAllConnections();
+    },
+  };
 }
 
 function blobRoutes(app: express.Express, { blobs }: AppContext): void {
@@ -97,7 +103,11 @@ function blobRoutes(app: express.Express, { blobs }: AppContext): void {
   app.get('/api/maps/:name', (request, response) => {
     const { name } = request.params;
     if (!MAP_NAMES.includes(name)) response.status(404).json({ message: 'There is no such map set.' });
-    else response.sendFile(path.join(MAPS_DIRECTORY, `${name}.maps`), { maxAge: 3600_000, headers: { 'Content-Type': 'application/octet-stream' } });
+    else
+      response.sendFile(path.join(MAPS_DIRECTORY, `${name}.maps`), {
+        maxAge: 3600_000,
+        headers: { 'Content-Type': 'application/octet-stream' },
+      });
   });
   const swatches = new Map<string, Promise<Buffer>>();
   app.get('/api/maps/:name/swatch.png', async (request, response) => {
@@ -108,14 +118,23 @@ function blobRoutes(app: express.Express, { blobs }: AppContext): void {
     }
     let swatch = swatches.get(name);
     if (!swatch) swatches.set(name, (swatch = swatchOf(name)));
-    response.set('Cache-Control', 'public, max-age=3600').type('png').send(await swatch);
+    response
+      .set('Cache-Control', 'public, max-age=3600')
+      .type('png')
+      .send(await swatch);
   });
 }
 
 /** A small picture of a map set's colour. */
 async function swatchOf(name: string): Promise<Buffer> {
   const { size, base } = decodeMaps(await readFile(path.join(MAPS_DIRECTORY, `${name}.maps`)));
-  return sharp(base, { raw: { width: size, height: size, channels: 4 } }).extract({ left: 0, top: 0, width: size, height: size }).flip().resize(192, 192).removeAlpha().png().toBuffer();
+  return sharp(base, { raw: { width: size, height: size, channels: 4 } })
+    .extract({ left: 0, top: 0, width: size, height: size })
+    .flip()
+    .resize(192, 192)
+    .removeAlpha()
+    .png()
+    .toBuffer();
 }
 
 function printRoutes(app: express.Express, { prints, project, sources }: AppContext): void {
@@ -208,6 +227,7 @@ function answerErrors(error: unknown, _: Request, response: Response, next: Next
   }
   const status = (error as { status?: number }).status ?? 500;
   if (status >= 500) console.error('http:', error);
-  const message = status === 413 ? 'What was sent is too large.' : status >= 500 ? 'The server could not do this.' : 'The request could not be read.';
+  const message =
+    status === 413 ? 'What was sent is too large.' : status >= 500 ? 'The server could not do this.' : 'The request could not be read.';
   response.status(status).json({ message });
 }

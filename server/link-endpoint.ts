@@ -106,7 +106,12 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
     }
     const missing = await context.blobs.missing(blobsOf(change));
     if (missing.length > 0) {
-      refuse('missing-blob', `${String(missing.length)} blobs were named but not sent, first ${missing[0]!}.`, 'change.elements', message.sequence);
+      refuse(
+        'missing-blob',
+        `${String(missing.length)} blobs were named but not sent, first ${missing[0]!}.`,
+        'change.elements',
+        message.sequence,
+      );
       return;
     }
     const { revision, held } = await context.sources.commit(source!, change, message.sequence);

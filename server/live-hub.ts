@@ -46,9 +46,16 @@ export class LiveHub {
     });
     const [history, printList] = await Promise.all([project.history(), prints.list()]);
     // From here to joining the audience nothing may wait, or a change could be missed.
-    this.send(socket, { type: 'project', name: this.context.projectName, linkToken: this.context.linkToken, entries: [...project.entries], history });
+    this.send(socket, {
+      type: 'project',
+      name: this.context.projectName,
+      linkToken: this.context.linkToken,
+      entries: [...project.entries],
+      history,
+    });
     this.send(socket, { type: 'sources', sources: sources.summaries() });
-    for (const { id, revision, model } of sources.models()) this.send(socket, { type: 'model', source: id, revision, change: snapshotOf(model) });
+    for (const { id, revision, model } of sources.models())
+      this.send(socket, { type: 'model', source: id, revision, change: snapshotOf(model) });
     this.send(socket, { type: 'prints', prints: printList });
     this.pages.add(socket);
     greeted = true;
@@ -74,7 +81,11 @@ export class LiveHub {
       await this.carryOut(socket, result.output);
     } catch (error) {
       console.error('live:', error);
-      this.send(socket, { type: 'refused', reply: result.output.id, message: 'The server could not keep this change; nothing was changed.' });
+      this.send(socket, {
+        type: 'refused',
+        reply: result.output.id,
+        message: 'The server could not keep this change; nothing was changed.',
+      });
     }
   }
 
@@ -84,7 +95,11 @@ export class LiveHub {
       await this.actOnSource(message.source, message.action);
       return;
     }
-    const outcome: Outcome = await (message.type === 'command' ? project.run(message.command) : message.type === 'undo' ? project.undo() : project.redo());
+    const outcome: Outcome = await (message.type === 'command'
+      ? project.run(message.command)
+      : message.type === 'undo'
+        ? project.undo()
+        : project.redo());
     if ('refused' in outcome) this.send(socket, { type: 'refused', reply: message.id, message: outcome.refused });
     else this.broadcast({ type: 'changes', changes: outcome.changes, history: await project.history(), reply: message.id });
   }

@@ -42,9 +42,13 @@ export async function openProject({ data, watch, name }: OpenOptions): Promise<O
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(db);
   const prints = new PrintQueue(db, path.join(directory, 'prints'), path.join(directory, 'blobs'));
-  const ifc = new IfcSources(sources, blobs, watch.map((folder) => realpathSync(folder)));
+  const ifc = new IfcSources(
+    sources,
+    blobs,
+    watch.map((folder) => realpathSync(folder)),
+  );
   const linkToken = await tokenOf(db);
-  const server = createApp({
+  const { server, endConnections } = createApp({
     projectName: await nameOf(db, name),
     linkToken,
     token: linkToken,
@@ -63,8 +67,9 @@ export async function openProject({ data, watch, name }: OpenOptions): Promise<O
     close: async () => {
       ifc.close();
       await prints.close();
-      server.closeAllConnections();
-      await new Promise((resolve) => server.close(resolve));
+      const closed = new Promise((resolve) => server.close(resolve));
+      endConnections();
+      await closed;
       await db.destroy();
     },
   };

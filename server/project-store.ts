@@ -37,7 +37,10 @@ export class ProjectStore {
       if ('refused' in effect) return effect;
       await this.db.transaction().execute(async (tx) => {
         await tx.deleteFrom('history').where('undone', '=', 1).execute();
-        await tx.insertInto('history').values({ at: now, label: effect.label, changes: JSON.stringify(effect.changes), undone: 0 }).execute();
+        await tx
+          .insertInto('history')
+          .values({ at: now, label: effect.label, changes: JSON.stringify(effect.changes), undone: 0 })
+          .execute();
         await writeEntries(tx, effect.changes);
       });
       return this.applied(effect.changes);
@@ -61,7 +64,12 @@ export class ProjectStore {
   }
 
   async history(): Promise<HistoryRow[]> {
-    const rows = await this.db.selectFrom('history').select(['id', 'at', 'label', 'undone']).orderBy('id', 'desc').limit(HISTORY_SHOWN).execute();
+    const rows = await this.db
+      .selectFrom('history')
+      .select(['id', 'at', 'label', 'undone'])
+      .orderBy('id', 'desc')
+      .limit(HISTORY_SHOWN)
+      .execute();
     return rows.map((row) => ({ ...row, undone: row.undone === 1 }));
   }
 
@@ -84,7 +92,11 @@ async function writeEntries(tx: Transaction<Tables>, changes: readonly EntryChan
     if (after === undefined) await tx.deleteFrom('entry').where('key', '=', key).execute();
     else {
       const value = JSON.stringify(after);
-      await tx.insertInto('entry').values({ key, value }).onConflict((c) => c.column('key').doUpdateSet({ value })).execute();
+      await tx
+        .insertInto('entry')
+        .values({ key, value })
+        .onConflict((c) => c.column('key').doUpdateSet({ value }))
+        .execute();
     }
   }
 }

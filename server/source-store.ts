@@ -21,9 +21,7 @@ interface Source {
 }
 
 export type SourceEvent =
-  | { type: 'changed'; source: string; revision: number; change: ModelChange }
-  | { type: 'removed'; source: string }
-  | { type: 'summaries' };
+  { type: 'changed'; source: string; revision: number; change: ModelChange } | { type: 'removed'; source: string } | { type: 'summaries' };
 
 const pack = (change: ModelChange) => deflateSync(JSON.stringify(change), { level: 1 });
 const unpack = (bytes: Buffer) => JSON.parse(inflateSync(bytes).toString()) as ModelChange;
@@ -40,8 +38,21 @@ export class SourceStore {
     const store = new SourceStore(db);
     for (const row of await db.selectFrom('source').selectAll().execute()) {
       const source: Source = { row, model: EMPTY_MODEL, ahead: EMPTY_MODEL, waiting: 0, connected: false, fault: null, sinceSnapshot: 0 };
-      const last = await db.selectFrom('revision').select('revision').where('source', '=', row.id).where('snapshot', '=', 1).orderBy('revision', 'desc').limit(1).executeTakeFirst();
-      const rows = await db.selectFrom('revision').selectAll().where('source', '=', row.id).where('revision', '>=', last?.revision ?? 0).orderBy('revision').execute();
+      const last = await db
+        .selectFrom('revision')
+        .select('revision')
+        .where('source', '=', row.id)
+        .where('snapshot', '=', 1)
+        .orderBy('revision', 'desc')
+        .limit(1)
+        .executeTakeFirst();
+      const rows = await db
+        .selectFrom('revision')
+        .selectAll()
+        .where('source', '=', row.id)
+        .where('revision', '>=', last?.revision ?? 0)
+        .orderBy('revision')
+        .execute();
       for (const revision of rows) {
         const change = unpack(revision.change);
         source.ahead = applyChange(source.ahead, change);
@@ -80,7 +91,16 @@ export class SourceStore {
 
   get(id: string): { model: Model; ahead: Model; revision: number; sequence: number; stopped: boolean; path: string | null } | undefined {
     const source = this.sources.get(id);
-    return source && { model: source.model, ahead: source.ahead, revision: source.row.revision, sequence: source.row.sequence, stopped: source.row.stopped === 1, path: source.row.path };
+    return (
+      source && {
+        model: source.model,
+        ahead: source.ahead,
+        revision: source.row.revision,
+        sequence: source.row.sequence,
+        stopped: source.row.stopped === 1,
+        path: source.row.path,
+      }
+    );
   }
 
   watched(): { id: string; path: string }[] {
@@ -91,7 +111,11 @@ export class SourceStore {
   register(id: string, kind: 'link' | 'ifc', name: string, tool: string, path: string | null = null): Promise<void> {
     return this.inOrder(async () => {
       const known = this.sources.get(id);
-      await this.db.insertInto('source').values({ id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null }).onConflict((c) => c.column('id').doUpdateSet({ name, tool, path })).execute();
+      await this.db
+        .insertInto('source')
+        .values({ id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null })
+        .onConflict((c) => c.column('id').doUpdateSet({ name, tool, path }))
+        .execute();
       if (known) known.row = { ...known.row, name, tool, path };
       else
         this.sources.set(id, {
@@ -128,8 +152,15 @@ export class SourceStore {
       const after = applyChange(source.ahead, change);
       const stored = snapshot && !change.reset ? snapshotOf(after) : change;
       await this.db.transaction().execute(async (tx) => {
-        await tx.insertInto('revision').values({ source: id, revision, at, held: held ? 1 : 0, snapshot: snapshot ? 1 : 0, change: pack(stored) }).execute();
-        await tx.updateTable('source').set({ revision, sequence, ...(held ? {} : { changed_at: at }) }).where('id', '=', id).execute();
+        await tx
+          .insertInto('revision')
+          .values({ source: id, revision, at, held: held ? 1 : 0, snapshot: snapshot ? 1 : 0, change: pack(stored) })
+          .execute();
+        await tx
+          .updateTable('source')
+          .set({ revision, sequence, ...(held ? {} : { changed_at: at }) })
+          .where('id', '=', id)
+          .execute();
       });
       source.row = { ...source.row, revision, sequence, ...(held ? {} : { changed_at: at }) };
       source.ahead = after;
@@ -156,7 +187,11 @@ export class SourceStore {
       const at = new Date().toISOString();
       await this.db.transaction().execute(async (tx) => {
         await tx.updateTable('revision').set({ held: 0 }).where('source', '=', id).execute();
-        await tx.updateTable('source').set({ held: 0, ...(source.waiting ? { changed_at: at } : {}) }).where('id', '=', id).execute();
+        await tx
+          .updateTable('source')
+          .set({ held: 0, ...(source.waiting ? { changed_at: at } : {}) })
+          .where('id', '=', id)
+          .execute();
       });
       const change = differenceOf(source.model, source.ahead);
       source.row = { ...source.row, held: 0, ...(source.waiting ? { changed_at: at } : {}) };

@@ -54,11 +54,23 @@ function southFront(kit: Kit, p: Parameters): void {
     const half = HALL.bayM / 2;
     for (const [k, x0] of [0.1, half].entries()) {
       const x1 = k === 0 ? half : HALL.bayM - 0.1;
-      if (!door) glazing(kit, `s${String(i)}${String(k)}`, `Shop front ${String(i + 1)}.${String(k + 1)}`, at, rectangle(x0, 0.12, x1, TRANSOM));
+      if (!door)
+        glazing(kit, `s${String(i)}${String(k)}`, `Shop front ${String(i + 1)}.${String(k + 1)}`, at, rectangle(x0, 0.12, x1, TRANSOM));
       else entranceLeaf(kit, `door-${String(i)}${String(k)}`, at, x0, x1, k === 0);
-      glazing(kit, `t${String(i)}${String(k)}`, `Fanlight ${String(i + 1)}.${String(k + 1)}`, at, rectangle(x0, TRANSOM, x1, HALL.eavesM - 0.27));
+      glazing(
+        kit,
+        `t${String(i)}${String(k)}`,
+        `Fanlight ${String(i + 1)}.${String(k + 1)}`,
+        at,
+        rectangle(x0, TRANSOM, x1, HALL.eavesM - 0.27),
+      );
     }
-    kit.box({ id: `sill-${String(i)}`, name: `Sill ${String(i + 1)}`, class: 'Covering', layer: 'Envelope' }, door ? 'stone' : 'plinth', [x + 0.1, -0.1, 0], [HALL.bayM - 0.2, 0.26, door ? 0.015 : 0.12]);
+    kit.box(
+      { id: `sill-${String(i)}`, name: `Sill ${String(i + 1)}`, class: 'Covering', layer: 'Envelope' },
+      door ? 'stone' : 'plinth',
+      [x + 0.1, -0.1, 0],
+      [HALL.bayM - 0.2, 0.26, door ? 0.015 : 0.12],
+    );
     // Above the eaves beam the glass follows the fold.
     const h = (u: number) => foldedHeight(x + u, p.roofPitchDeg);
     const rises = i % 2 === 0;
@@ -68,9 +80,28 @@ function southFront(kit: Kit, p: Parameters): void {
     const outline: Point2[] = rises ? [[low, base], [high, base], [high, peak]] : [[high, base], [low, base], [high, peak]]; // prettier-ignore
     if (peak > base + 0.4) {
       glazing(kit, `g${String(i)}`, `Gable light ${String(i + 1)}`, at, outline, 'folded');
-      kit.add({ id: `gn${String(i)}`, name: `Gable boarding north ${String(i + 1)}`, class: 'Wall', layer: 'Envelope', option: 'folded', at: translation(x, HALL.depthM - 0.16, 0) }, [
-        ['cladding', `gable boards ${JSON.stringify(outline)}`, (b) => b.prism(outline.map(([u, z]) => [u, z + (z > base ? 0.04 : 0)] as const), [], ([u, z], end) => [u, end ? 0 : 0.16, z])],
-      ]);
+      kit.add(
+        {
+          id: `gn${String(i)}`,
+          name: `Gable boarding north ${String(i + 1)}`,
+          class: 'Wall',
+          layer: 'Envelope',
+          option: 'folded',
+          at: translation(x, HALL.depthM - 0.16, 0),
+        },
+        [
+          [
+            'cladding',
+            `gable boards ${JSON.stringify(outline)}`,
+            (b) =>
+              b.prism(
+                outline.map(([u, z]) => [u, z + (z > base ? 0.04 : 0)] as const),
+                [],
+                ([u, z], end) => [u, end ? 0 : 0.16, z],
+              ),
+          ],
+        ],
+      );
     }
   }
 }
@@ -98,14 +129,35 @@ function entranceLeaf(kit: Kit, id: string, at: Mat4, x0: number, x1: number, le
 
 function columns(kit: Kit, p: Parameters): void {
   for (let i = 0; i <= HALL.lengthM / HALL.bayM; i++)
-    for (const [side, y] of [['s', 0], ['n', HALL.depthM]] as const) {
+    for (const [side, y] of [
+      ['s', 0],
+      ['n', HALL.depthM],
+    ] as const) {
       const id = `column-${side}${String(i)}`;
       if (p.deletedColumns.includes(id)) continue;
-      kit.box({ id, name: `Column ${side.toUpperCase()}${String(i)}`, class: 'Column', layer: 'Structure' }, 'glulam', [i * HALL.bayM - 0.09, y - 0.12, 0], [0.18, 0.24, HALL.eavesM]);
-      kit.box({ id: `${id}-shoe`, name: `Column shoe ${side.toUpperCase()}${String(i)}`, class: 'Member', layer: 'Structure' }, 'frame', [i * HALL.bayM - 0.1, y - 0.13, 0], [0.2, 0.26, 0.09]);
+      kit.box(
+        { id, name: `Column ${side.toUpperCase()}${String(i)}`, class: 'Column', layer: 'Structure' },
+        'glulam',
+        [i * HALL.bayM - 0.09, y - 0.12, 0],
+        [0.18, 0.24, HALL.eavesM],
+      );
+      kit.box(
+        { id: `${id}-shoe`, name: `Column shoe ${side.toUpperCase()}${String(i)}`, class: 'Member', layer: 'Structure' },
+        'frame',
+        [i * HALL.bayM - 0.1, y - 0.13, 0],
+        [0.2, 0.26, 0.09],
+      );
     }
-  for (const [side, y] of [['s', 0], ['n', HALL.depthM]] as const)
-    kit.box({ id: `eaves-beam-${side}`, name: `Eaves beam ${side}`, class: 'Beam', layer: 'Structure' }, 'glulam', [-0.1, y - 0.08, HALL.eavesM - 0.26], [HALL.lengthM + 0.2, 0.16, 0.25]);
+  for (const [side, y] of [
+    ['s', 0],
+    ['n', HALL.depthM],
+  ] as const)
+    kit.box(
+      { id: `eaves-beam-${side}`, name: `Eaves beam ${side}`, class: 'Beam', layer: 'Structure' },
+      'glulam',
+      [-0.1, y - 0.08, HALL.eavesM - 0.26],
+      [HALL.lengthM + 0.2, 0.16, 0.25],
+    );
 }
 
 /** North wall in three layers with windows that have reveals, sills and casements. */
@@ -120,9 +172,33 @@ function northWall(kit: Kit, p: Parameters): void {
     const hole = opening ? rectangle(width / 2 - opening / 2, 1, width / 2 + opening / 2, 2.4) : undefined;
     const holes = hole ? [hole] : [];
     const outline = rectangle(0, 0.1, width, top);
-    kit.wall({ id: `wall-n${n}-boards`, name: `North wall ${n}, boards`, class: 'Wall', layer: 'Envelope', at }, 'cladding', { outline, holes, depthM: 0.03 });
-    kit.wall({ id: `wall-n${n}-core`, name: `North wall ${n}, stud layer`, class: 'Wall', layer: 'Envelope', at: multiply(at, translation(0, 0.03, 0)) }, 'glulam', { outline, holes, depthM: 0.2 });
-    kit.wall({ id: `wall-n${n}-lining`, name: `North wall ${n}, lining`, class: 'Wall', layer: 'Envelope', at: multiply(at, translation(0, 0.23, 0)) }, 'plaster', { outline, holes, depthM: 0.025 });
+    kit.wall({ id: `wall-n${n}-boards`, name: `North wall ${n}, boards`, class: 'Wall', layer: 'Envelope', at }, 'cladding', {
+      outline,
+      holes,
+      depthM: 0.03,
+    });
+    kit.wall(
+      {
+        id: `wall-n${n}-core`,
+        name: `North wall ${n}, stud layer`,
+        class: 'Wall',
+        layer: 'Envelope',
+        at: multiply(at, translation(0, 0.03, 0)),
+      },
+      'glulam',
+      { outline, holes, depthM: 0.2 },
+    );
+    kit.wall(
+      {
+        id: `wall-n${n}-lining`,
+        name: `North wall ${n}, lining`,
+        class: 'Wall',
+        layer: 'Envelope',
+        at: multiply(at, translation(0, 0.23, 0)),
+      },
+      'plaster',
+      { outline, holes, depthM: 0.025 },
+    );
     if (!hole) continue;
     glazing(kit, `window-n${n}`, `Window N${n}`, multiply(at, translation(0, 0.12, 0)), hole);
     kit.add({ id: `window-sill-n${n}`, name: `Window sill N${n}`, class: 'Covering', layer: 'Envelope', at }, [
@@ -141,26 +217,73 @@ function endWalls(kit: Kit, p: Parameters): void {
     const hole = east ? rectangle(1.2, 0.5, 4.4, 2.9) : rectangle(6.2, 0.5, 9.6, 2.9);
     const outline = rectangle(0, 0.1, width, HALL.eavesM);
     const wall = { outline, holes: [hole] };
-    kit.wall({ id: `wall-${end}-boards`, name: `Wall ${end}, boards`, class: 'Wall', layer: 'Envelope', at }, 'cladding', { ...wall, depthM: 0.03 });
-    kit.wall({ id: `wall-${end}-core`, name: `Wall ${end}, stud layer`, class: 'Wall', layer: 'Envelope', at: multiply(at, translation(0, 0.03, 0)) }, 'glulam', { ...wall, depthM: 0.18 });
-    kit.wall({ id: `wall-${end}-lining`, name: `Wall ${end}, lining`, class: 'Wall', layer: 'Envelope', at: multiply(at, translation(0, 0.21, 0)) }, 'plaster', { ...wall, depthM: 0.025 });
+    kit.wall({ id: `wall-${end}-boards`, name: `Wall ${end}, boards`, class: 'Wall', layer: 'Envelope', at }, 'cladding', {
+      ...wall,
+      depthM: 0.03,
+    });
+    kit.wall(
+      {
+        id: `wall-${end}-core`,
+        name: `Wall ${end}, stud layer`,
+        class: 'Wall',
+        layer: 'Envelope',
+        at: multiply(at, translation(0, 0.03, 0)),
+      },
+      'glulam',
+      { ...wall, depthM: 0.18 },
+    );
+    kit.wall(
+      {
+        id: `wall-${end}-lining`,
+        name: `Wall ${end}, lining`,
+        class: 'Wall',
+        layer: 'Envelope',
+        at: multiply(at, translation(0, 0.21, 0)),
+      },
+      'plaster',
+      { ...wall, depthM: 0.025 },
+    );
     const middle = (hole[0]![0] + hole[1]![0]) / 2;
     const pane = multiply(at, translation(0, 0.1, 0));
     glazing(kit, `window-${end}-1`, `Window ${end} 1`, pane, rectangle(hole[0]![0], 0.5, middle, 2.9));
     glazing(kit, `window-${end}-2`, `Window ${end} 2`, pane, rectangle(middle, 0.5, hole[1]![0], 2.9));
     const rise = pitchedHeight(HALL.depthM / 2, p.roofPitchDeg);
     const gable: Point2[] = [[0, HALL.eavesM], [width, HALL.eavesM], [width / 2, rise - 0.05]]; // prettier-ignore
-    kit.wall({ id: `gable-${end}`, name: `Gable ${end}`, class: 'Wall', layer: 'Envelope', option: 'pitched', at }, 'cladding', { outline: gable, holes: [], depthM: 0.22 });
+    kit.wall({ id: `gable-${end}`, name: `Gable ${end}`, class: 'Wall', layer: 'Envelope', option: 'pitched', at }, 'cladding', {
+      outline: gable,
+      holes: [],
+      depthM: 0.22,
+    });
   }
 }
 
 /** Slab, plinth, floor finish, door mats. */
 function floors(kit: Kit): void {
-  kit.box({ id: 'slab', name: 'Ground slab', class: 'Slab', layer: 'Structure' }, 'plinth', [-0.35, -0.35, -0.32], [HALL.lengthM + 0.7, HALL.depthM + 0.7, 0.3]);
-  kit.box({ id: 'floor-hall', name: 'Floor, hall', class: 'Covering', layer: 'Finishes' }, 'floor', [-0.1, -0.1, -0.02], [16.1, HALL.depthM + 0.2, 0.02]);
-  kit.box({ id: 'floor-cafe', name: 'Floor, café', class: 'Covering', layer: 'Finishes' }, 'floor', [16, -0.1, -0.02], [HALL.lengthM - 15.9, HALL.depthM + 0.2, 0.02]);
+  kit.box(
+    { id: 'slab', name: 'Ground slab', class: 'Slab', layer: 'Structure' },
+    'plinth',
+    [-0.35, -0.35, -0.32],
+    [HALL.lengthM + 0.7, HALL.depthM + 0.7, 0.3],
+  );
+  kit.box(
+    { id: 'floor-hall', name: 'Floor, hall', class: 'Covering', layer: 'Finishes' },
+    'floor',
+    [-0.1, -0.1, -0.02],
+    [16.1, HALL.depthM + 0.2, 0.02],
+  );
+  kit.box(
+    { id: 'floor-cafe', name: 'Floor, café', class: 'Covering', layer: 'Finishes' },
+    'floor',
+    [16, -0.1, -0.02],
+    [HALL.lengthM - 15.9, HALL.depthM + 0.2, 0.02],
+  );
   for (const [i, x] of [6.3, 15.3].entries())
-    kit.box({ id: `mat-${String(i)}`, name: `Door mat ${String(i + 1)}`, class: 'Covering', layer: 'Finishes' }, 'carpet', [x, 0.3, 0], [2.4, 1.4, 0.012]);
+    kit.box(
+      { id: `mat-${String(i)}`, name: `Door mat ${String(i + 1)}`, class: 'Covering', layer: 'Finishes' },
+      'carpet',
+      [x, 0.3, 0],
+      [2.4, 1.4, 0.012],
+    );
 }
 
 export function buildEnvelope(kit: Kit, p: Parameters): void {

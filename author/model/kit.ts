@@ -81,15 +81,18 @@ export class Kit {
   }
 
   /** A box of a size, placed by its lower corner. */
-  box(common: Omit<Common, 'at'>, material: string, min: readonly [number, number, number], size: readonly [number, number, number]): AuthorElement {
-    return this.add({ ...common, at: translation(...min) }, [
-      [material, `box ${size.join(' ')}`, (b) => b.box([0, 0, 0], [...size])],
-    ]);
+  box(
+    common: Omit<Common, 'at'>,
+    material: string,
+    min: readonly [number, number, number],
+    size: readonly [number, number, number],
+  ): AuthorElement {
+    return this.add({ ...common, at: translation(...min) }, [[material, `box ${size.join(' ')}`, (b) => b.box([0, 0, 0], [...size])]]);
   }
 
   /** A wall standing on a line, seen from its front (the line runs left to right), with openings. */
   wall(common: Common, material: string, solid: WallSolid): AuthorElement {
-    const element = this.add(common, [[material, `wall ${JSON.stringify(solid)}`, (b) => wallMesh(b, solid)]]);
+    const element = this.add(common, [[material, `wall ${JSON.stringify(solid)}`, (b) => { wallMesh(b, solid); }]]);
     element.wall = solid;
     return element;
   }

@@ -32,15 +32,31 @@ function slab(b: MeshBuilder, [p, q, r, s]: readonly [Vec3, Vec3, Vec3, Vec3], l
 
 /** One roof plane in three layers, and the fascias at its free ends. */
 function plane(kit: Kit, id: string, option: string, corners: readonly [Vec3, Vec3, Vec3, Vec3]): void {
-  const key = corners.flat().map((v) => v.toFixed(3)).join(' ');
+  const key = corners
+    .flat()
+    .map((v) => v.toFixed(3))
+    .join(' ');
   const common = { class: 'Roof', layer: 'Roof', option, storey: 'Roof' };
-  kit.add({ ...common, id: `${id}-zinc`, name: `Roof plane ${id}, zinc` }, [['roof', `zinc ${key}`, (b) => slab(b, corners, 0.2, 0.235)]]);
-  kit.add({ ...common, id: `${id}-core`, name: `Roof plane ${id}, build-up` }, [['glulam', `core ${key}`, (b) => slab(b, corners, 0.022, 0.2)]]);
-  kit.add({ ...common, id: `${id}-soffit`, name: `Roof plane ${id}, soffit boards` }, [['soffit', `soffit ${key}`, (b) => slab(b, corners, 0, 0.022)]]);
+  kit.add({ ...common, id: `${id}-zinc`, name: `Roof plane ${id}, zinc` }, [['roof', `zinc ${key}`, (b) => { slab(b, corners, 0.2, 0.235); }]]);
+  kit.add({ ...common, id: `${id}-core`, name: `Roof plane ${id}, build-up` }, [
+    ['glulam', `core ${key}`, (b) => { slab(b, corners, 0.022, 0.2); }],
+  ]);
+  kit.add({ ...common, id: `${id}-soffit`, name: `Roof plane ${id}, soffit boards` }, [
+    ['soffit', `soffit ${key}`, (b) => { slab(b, corners, 0, 0.022); }],
+  ]);
 }
 
 /** A bar of rectangular section from one point to another; `down` and `up` are measured at right angles to it, upright. */
-function bar(kit: Kit, common: { id: string; name: string; class: string; layer: string; option?: string }, material: string, a: Vec3, b: Vec3, width: number, down: number, up: number): void {
+function bar(
+  kit: Kit,
+  common: { id: string; name: string; class: string; layer: string; option?: string },
+  material: string,
+  a: Vec3,
+  b: Vec3,
+  width: number,
+  down: number,
+  up: number,
+): void {
   const along = normalise(subtract(b, a));
   const side = scale(normalise(cross(along, [0, 0, 1])), width / 2);
   const over = normalise(cross(side, along));
@@ -73,24 +89,96 @@ function foldedRoof(kit: Kit, pitch: number): void {
     const zl = h(x0 + 1e-6) + rise * (left - x0);
     const zr = h(x0 + 1e-6) + rise * (right - x0);
     plane(kit, `fold-${String(i + 1)}`, option, [[left, SOUTH, zl], [right, SOUTH, zr], [right, NORTH, zr], [left, NORTH, zl]]); // prettier-ignore
-    for (const [side, y] of [['s', SOUTH - 0.015], ['n', NORTH + 0.015]] as const)
-      bar(kit, { id: `fascia-${side}${String(i + 1)}`, name: `Fascia ${side}${String(i + 1)}`, class: 'Covering', layer: 'Roof', option }, 'roof', [left, y, zl], [right, y, zr], 0.03, 0.03, 0.27);
+    for (const [side, y] of [
+      ['s', SOUTH - 0.015],
+      ['n', NORTH + 0.015],
+    ] as const)
+      bar(
+        kit,
+        { id: `fascia-${side}${String(i + 1)}`, name: `Fascia ${side}${String(i + 1)}`, class: 'Covering', layer: 'Roof', option },
+        'roof',
+        [left, y, zl],
+        [right, y, zr],
+        0.03,
+        0.03,
+        0.27,
+      );
     for (const [k, y] of [0, 2.75, 5.5, 8.25, 11].entries())
-      bar(kit, { id: `rafter-${String(i + 1)}-${String(k)}`, name: `Rafter ${String(i + 1)}.${String(k)}`, class: 'Member', layer: 'Structure', option }, 'glulam', [x0, y, h(x0 + 1e-6) - 0.01], [x1, y, h(x1 - 1e-6) - 0.01], 0.09, 0.24, 0);
+      bar(
+        kit,
+        {
+          id: `rafter-${String(i + 1)}-${String(k)}`,
+          name: `Rafter ${String(i + 1)}.${String(k)}`,
+          class: 'Member',
+          layer: 'Structure',
+          option,
+        },
+        'glulam',
+        [x0, y, h(x0 + 1e-6) - 0.01],
+        [x1, y, h(x1 - 1e-6) - 0.01],
+        0.09,
+        0.24,
+        0,
+      );
   }
   for (let i = 0; i <= folds; i++) {
     const x = i * HALL.foldM;
     if (i > 0 && i < folds) {
-      bar(kit, { id: `valley-${String(i)}`, name: `Valley gutter ${String(i)}`, class: 'PipeSegment', layer: 'Roof', option }, 'roof', [x, SOUTH - 0.16, h(x) + 0.2], [x, NORTH + 0.16, h(x) + 0.2], 0.26, 0, 0.08);
-      bar(kit, { id: `spout-${String(i)}`, name: `Spout ${String(i)}`, class: 'PipeSegment', layer: 'Roof', option }, 'frame', [x, SOUTH - 0.55, h(x) + 0.13], [x, SOUTH - 0.03, h(x) + 0.17], 0.12, 0, 0.08);
+      bar(
+        kit,
+        { id: `valley-${String(i)}`, name: `Valley gutter ${String(i)}`, class: 'PipeSegment', layer: 'Roof', option },
+        'roof',
+        [x, SOUTH - 0.16, h(x) + 0.2],
+        [x, NORTH + 0.16, h(x) + 0.2],
+        0.26,
+        0,
+        0.08,
+      );
+      bar(
+        kit,
+        { id: `spout-${String(i)}`, name: `Spout ${String(i)}`, class: 'PipeSegment', layer: 'Roof', option },
+        'frame',
+        [x, SOUTH - 0.55, h(x) + 0.13],
+        [x, SOUTH - 0.03, h(x) + 0.17],
+        0.12,
+        0,
+        0.08,
+      );
       for (const y of [0, HALL.depthM])
-        bar(kit, { id: `valley-beam-${String(i)}-${String(y)}`, name: `Valley beam ${String(i)}`, class: 'Beam', layer: 'Structure', option }, 'glulam', [x - 3, y, HALL.eavesM - 0.26], [x + 3, y, HALL.eavesM - 0.26], 0.12, 0, 0.25);
+        bar(
+          kit,
+          { id: `valley-beam-${String(i)}-${String(y)}`, name: `Valley beam ${String(i)}`, class: 'Beam', layer: 'Structure', option },
+          'glulam',
+          [x - 3, y, HALL.eavesM - 0.26],
+          [x + 3, y, HALL.eavesM - 0.26],
+          0.12,
+          0,
+          0.25,
+        );
     }
   }
   for (let i = 0; i < folds; i++) {
     const x = i * HALL.foldM + 3;
-    bar(kit, { id: `ridge-${String(i + 1)}`, name: `Ridge cap ${String(i + 1)}`, class: 'Covering', layer: 'Roof', option }, 'roof', [x, SOUTH - 0.03, h(x) + 0.2], [x, NORTH + 0.03, h(x) + 0.2], 0.22, 0, 0.075);
-    bar(kit, { id: `ridge-beam-${String(i + 1)}`, name: `Ridge beam ${String(i + 1)}`, class: 'Beam', layer: 'Structure', option }, 'glulam', [x, -0.1, h(x) - 0.02], [x, HALL.depthM + 0.1, h(x) - 0.02], 0.14, 0.36, 0);
+    bar(
+      kit,
+      { id: `ridge-${String(i + 1)}`, name: `Ridge cap ${String(i + 1)}`, class: 'Covering', layer: 'Roof', option },
+      'roof',
+      [x, SOUTH - 0.03, h(x) + 0.2],
+      [x, NORTH + 0.03, h(x) + 0.2],
+      0.22,
+      0,
+      0.075,
+    );
+    bar(
+      kit,
+      { id: `ridge-beam-${String(i + 1)}`, name: `Ridge beam ${String(i + 1)}`, class: 'Beam', layer: 'Structure', option },
+      'glulam',
+      [x, -0.1, h(x) - 0.02],
+      [x, HALL.depthM + 0.1, h(x) - 0.02],
+      0.14,
+      0.36,
+      0,
+    );
   }
 }
 
@@ -105,18 +193,93 @@ function pitchedRoof(kit: Kit, pitch: number): void {
   const top = h(middle);
   plane(kit, 'pitch-s', option, [[w, SOUTH, zs], [e, SOUTH, zs], [e, middle, top], [w, middle, top]]); // prettier-ignore
   plane(kit, 'pitch-n', option, [[w, middle, top], [e, middle, top], [e, NORTH, zn], [w, NORTH, zn]]); // prettier-ignore
-  bar(kit, { id: 'gutter-s', name: 'Gutter south', class: 'PipeSegment', layer: 'Roof', option }, 'roof', [w, SOUTH - 0.07, zs + 0.1], [e, SOUTH - 0.07, zs + 0.1], 0.14, 0.04, 0.09);
-  bar(kit, { id: 'gutter-n', name: 'Gutter north', class: 'PipeSegment', layer: 'Roof', option }, 'roof', [w, NORTH + 0.07, zn + 0.1], [e, NORTH + 0.07, zn + 0.1], 0.14, 0.04, 0.09);
-  for (const [side, x] of [['w', w - 0.015], ['e', e + 0.015]] as const) {
-    bar(kit, { id: `verge-${side}s`, name: `Verge ${side}s`, class: 'Covering', layer: 'Roof', option }, 'roof', [x, SOUTH, zs], [x, middle, top], 0.03, 0.03, 0.26);
-    bar(kit, { id: `verge-${side}n`, name: `Verge ${side}n`, class: 'Covering', layer: 'Roof', option }, 'roof', [x, middle, top], [x, NORTH, zn], 0.03, 0.03, 0.26);
+  bar(
+    kit,
+    { id: 'gutter-s', name: 'Gutter south', class: 'PipeSegment', layer: 'Roof', option },
+    'roof',
+    [w, SOUTH - 0.07, zs + 0.1],
+    [e, SOUTH - 0.07, zs + 0.1],
+    0.14,
+    0.04,
+    0.09,
+  );
+  bar(
+    kit,
+    { id: 'gutter-n', name: 'Gutter north', class: 'PipeSegment', layer: 'Roof', option },
+    'roof',
+    [w, NORTH + 0.07, zn + 0.1],
+    [e, NORTH + 0.07, zn + 0.1],
+    0.14,
+    0.04,
+    0.09,
+  );
+  for (const [side, x] of [
+    ['w', w - 0.015],
+    ['e', e + 0.015],
+  ] as const) {
+    bar(
+      kit,
+      { id: `verge-${side}s`, name: `Verge ${side}s`, class: 'Covering', layer: 'Roof', option },
+      'roof',
+      [x, SOUTH, zs],
+      [x, middle, top],
+      0.03,
+      0.03,
+      0.26,
+    );
+    bar(
+      kit,
+      { id: `verge-${side}n`, name: `Verge ${side}n`, class: 'Covering', layer: 'Roof', option },
+      'roof',
+      [x, middle, top],
+      [x, NORTH, zn],
+      0.03,
+      0.03,
+      0.26,
+    );
   }
-  bar(kit, { id: 'ridge-p', name: 'Ridge cap', class: 'Covering', layer: 'Roof', option }, 'roof', [w, middle, top + 0.19], [e, middle, top + 0.19], 0.24, 0, 0.09);
-  bar(kit, { id: 'ridge-beam-p', name: 'Ridge beam', class: 'Beam', layer: 'Structure', option }, 'glulam', [-0.1, middle, top - 0.03], [HALL.lengthM + 0.1, middle, top - 0.03], 0.16, 0.42, 0);
+  bar(
+    kit,
+    { id: 'ridge-p', name: 'Ridge cap', class: 'Covering', layer: 'Roof', option },
+    'roof',
+    [w, middle, top + 0.19],
+    [e, middle, top + 0.19],
+    0.24,
+    0,
+    0.09,
+  );
+  bar(
+    kit,
+    { id: 'ridge-beam-p', name: 'Ridge beam', class: 'Beam', layer: 'Structure', option },
+    'glulam',
+    [-0.1, middle, top - 0.03],
+    [HALL.lengthM + 0.1, middle, top - 0.03],
+    0.16,
+    0.42,
+    0,
+  );
   for (let i = 0; i <= HALL.lengthM / HALL.bayM; i++) {
     const x = i * HALL.bayM;
-    bar(kit, { id: `rafter-ps${String(i)}`, name: `Rafter s${String(i)}`, class: 'Member', layer: 'Structure', option }, 'glulam', [x, 0, h(0) - 0.01], [x, middle, top - 0.01], 0.1, 0.28, 0);
-    bar(kit, { id: `rafter-pn${String(i)}`, name: `Rafter n${String(i)}`, class: 'Member', layer: 'Structure', option }, 'glulam', [x, middle, top - 0.01], [x, HALL.depthM, h(HALL.depthM) - 0.01], 0.1, 0.28, 0);
+    bar(
+      kit,
+      { id: `rafter-ps${String(i)}`, name: `Rafter s${String(i)}`, class: 'Member', layer: 'Structure', option },
+      'glulam',
+      [x, 0, h(0) - 0.01],
+      [x, middle, top - 0.01],
+      0.1,
+      0.28,
+      0,
+    );
+    bar(
+      kit,
+      { id: `rafter-pn${String(i)}`, name: `Rafter n${String(i)}`, class: 'Member', layer: 'Structure', option },
+      'glulam',
+      [x, middle, top - 0.01],
+      [x, HALL.depthM, h(HALL.depthM) - 0.01],
+      0.1,
+      0.28,
+      0,
+    );
   }
 }
 

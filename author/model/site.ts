@@ -68,20 +68,66 @@ function jetty(kit: Kit): void {
   const layer = 'Jetty';
   for (let i = 0; i < 6; i++) {
     const y = -8.6 - i * 3.2;
-    kit.box({ id: `jetty-${String(i + 1)}`, name: `Jetty deck ${String(i + 1)}`, class: 'Slab', storey: 'Site', layer }, 'jetty', [10, y, -0.5], [4, 3.18, 0.3]);
+    kit.box(
+      { id: `jetty-${String(i + 1)}`, name: `Jetty deck ${String(i + 1)}`, class: 'Slab', storey: 'Site', layer },
+      'jetty',
+      [10, y, -0.5],
+      [4, 3.18, 0.3],
+    );
     for (const [k, x] of [10.35, 13.65].entries())
       kit.add({ id: `pile-${String(i + 1)}${String(k)}`, name: `Pile ${String(i + 1)}.${String(k + 1)}`, class: 'Pile', storey: 'Site', layer, at: translation(x, y + 1.6, -3.2) }, [
         ['jetty', 'pile', (b) => b.tube([[0, 0, 0], [0, 0, 2.7]], 0.19, 16)],
       ]); // prettier-ignore
   }
   // Steps from the terrace down to the deck, then rails along it.
-  for (let i = 0; i < 2; i++) kit.box({ id: `step-${String(i + 1)}`, name: `Step ${String(i + 1)}`, class: 'StairFlight', storey: 'Site', layer }, 'jetty', [10.4, -5.72 - i * 0.32, -0.16 - (i + 1) * 0.17 + 0.05], [3.2, 0.32, 0.17]);
-  kit.box({ id: 'jetty-head', name: 'Jetty head', class: 'Slab', storey: 'Site', layer }, 'jetty', [10, -8.58 + 3.18 - 2.9, -0.5], [4, 2.5, 0.3]);
-  for (const [side, x] of [['w', 10.12], ['e', 13.88]] as const) railing(kit, `rail-${side}`, x, -24.4, -6.3, -0.2, side === 'e' ? [[-20, -15.4]] : []);
+  for (let i = 0; i < 2; i++)
+    kit.box(
+      { id: `step-${String(i + 1)}`, name: `Step ${String(i + 1)}`, class: 'StairFlight', storey: 'Site', layer },
+      'jetty',
+      [10.4, -5.72 - i * 0.32, -0.16 - (i + 1) * 0.17 + 0.05],
+      [3.2, 0.32, 0.17],
+    );
+  kit.box(
+    { id: 'jetty-head', name: 'Jetty head', class: 'Slab', storey: 'Site', layer },
+    'jetty',
+    [10, -8.58 + 3.18 - 2.9, -0.5],
+    [4, 2.5, 0.3],
+  );
+  for (const [side, x] of [
+    ['w', 10.12],
+    ['e', 13.88],
+  ] as const)
+    railing(kit, `rail-${side}`, x, -24.4, -6.3, -0.2, side === 'e' ? [[-20, -15.4]] : []);
   for (const [i, y] of [-10.4, -16.8, -23.2].entries()) {
-    kit.add({ id: `bollard-${String(i + 1)}`, name: `Bollard ${String(i + 1)}`, class: 'Furniture', storey: 'Site', layer, at: translation(13.6, y, -0.2) }, [
-      ['steel', 'bollard', (b) => b.revolve([0, 0, 0], [[0.16, 0], [0.1, 0.05], [0.09, 0.3], [0.14, 0.36], [0.13, 0.42], [0, 0.45]], 20)],
-    ]);
+    kit.add(
+      {
+        id: `bollard-${String(i + 1)}`,
+        name: `Bollard ${String(i + 1)}`,
+        class: 'Furniture',
+        storey: 'Site',
+        layer,
+        at: translation(13.6, y, -0.2),
+      },
+      [
+        [
+          'steel',
+          'bollard',
+          (b) =>
+            b.revolve(
+              [0, 0, 0],
+              [
+                [0.16, 0],
+                [0.1, 0.05],
+                [0.09, 0.3],
+                [0.14, 0.36],
+                [0.13, 0.42],
+                [0, 0.45],
+              ],
+              20,
+            ),
+        ],
+      ],
+    );
   }
   for (let i = 0; i < 5; i++)
     kit.add({ id: `fender-${String(i + 1)}`, name: `Fender ${String(i + 1)}`, class: 'Furniture', storey: 'Site', layer, at: translation(14.08, -9.5 - i * 3.2, -1.2) }, [
@@ -96,36 +142,88 @@ function railing(kit: Kit, id: string, x: number, y0: number, y1: number, z: num
   for (let i = 0; i <= posts; i++) {
     const y = y0 + i * 1.2;
     if (inGap(y)) continue;
-    kit.add({ id: `${id}-post-${String(i)}`, name: `Railing post ${id} ${String(i)}`, class: 'Railing', storey: 'Site', layer: 'Jetty', at: translation(x, y, z) }, [
-      ['steel', 'rail post', (b) => b.box([-0.02, -0.03, 0], [0.02, 0.03, 1.02]).box([-0.06, -0.06, 0], [0.06, 0.06, 0.012])],
-    ]);
+    kit.add(
+      {
+        id: `${id}-post-${String(i)}`,
+        name: `Railing post ${id} ${String(i)}`,
+        class: 'Railing',
+        storey: 'Site',
+        layer: 'Jetty',
+        at: translation(x, y, z),
+      },
+      [['steel', 'rail post', (b) => b.box([-0.02, -0.03, 0], [0.02, 0.03, 1.02]).box([-0.06, -0.06, 0], [0.06, 0.06, 0.012])]],
+    );
     if (i === posts || inGap(y + 0.6)) continue;
-    kit.add({ id: `${id}-bar-${String(i)}`, name: `Railing bars ${id} ${String(i)}`, class: 'Railing', storey: 'Site', layer: 'Jetty', at: translation(x, y, z) }, [
-      ['glulam', 'rail hand', (b) => b.box([-0.035, 0, 1.02], [0.035, 1.2, 1.06])],
+    kit.add(
+      {
+        id: `${id}-bar-${String(i)}`,
+        name: `Railing bars ${id} ${String(i)}`,
+        class: 'Railing',
+        storey: 'Site',
+        layer: 'Jetty',
+        at: translation(x, y, z),
+      },
       [
-        'steel',
-        'rail wires',
-        (b) => {
-          for (const h of [0.2, 0.45, 0.7]) b.tube([[0, 0, h], [0, 1.2, h]], 0.006, 6); // prettier-ignore
-        },
+        ['glulam', 'rail hand', (b) => b.box([-0.035, 0, 1.02], [0.035, 1.2, 1.06])],
+        [
+          'steel',
+          'rail wires',
+          (b) => {
+            for (const h of [0.2, 0.45, 0.7]) b.tube([[0, 0, h], [0, 1.2, h]], 0.006, 6); // prettier-ignore
+          },
+        ],
       ],
-    ]);
+    );
   }
 }
 
 function workshop(kit: Kit): void {
   const common = { class: 'Wall', layer: 'Workshop' };
   const [x0, y0, w, d, h] = [2, 17, 14, 8, 3.4];
-  kit.wall({ ...common, id: 'workshop-s', name: 'Workshop wall south', at: translation(x0, y0, 0) }, 'brick', { outline: rectangle(0, -0.3, w, h), holes: [rectangle(1.2, 0, 4.8, 2.9), rectangle(6.4, 1, 8.2, 2.4), rectangle(10, 1, 11.8, 2.4)], depthM: 0.3 });
-  kit.wall({ ...common, id: 'workshop-n', name: 'Workshop wall north', at: multiply(translation(x0 + w, y0 + d, 0), rotationZ(Math.PI)) }, 'brick', { outline: rectangle(0, -0.3, w, h), holes: [], depthM: 0.3 });
+  kit.wall({ ...common, id: 'workshop-s', name: 'Workshop wall south', at: translation(x0, y0, 0) }, 'brick', {
+    outline: rectangle(0, -0.3, w, h),
+    holes: [rectangle(1.2, 0, 4.8, 2.9), rectangle(6.4, 1, 8.2, 2.4), rectangle(10, 1, 11.8, 2.4)],
+    depthM: 0.3,
+  });
+  kit.wall(
+    { ...common, id: 'workshop-n', name: 'Workshop wall north', at: multiply(translation(x0 + w, y0 + d, 0), rotationZ(Math.PI)) },
+    'brick',
+    { outline: rectangle(0, -0.3, w, h), holes: [], depthM: 0.3 },
+  );
   const gable = [[0, -0.3], [d, -0.3], [d, h], [d / 2, h + 2.2], [0, h]] as const; // prettier-ignore
-  kit.wall({ ...common, id: 'workshop-e', name: 'Workshop gable east', at: multiply(translation(x0 + w, y0, 0), rotationZ(Math.PI / 2)) }, 'brick', { outline: gable, holes: [], depthM: 0.3 });
-  kit.wall({ ...common, id: 'workshop-w', name: 'Workshop gable west', at: multiply(translation(x0, y0 + d, 0), rotationZ(-Math.PI / 2)) }, 'brick', { outline: gable, holes: [], depthM: 0.3 });
+  kit.wall(
+    { ...common, id: 'workshop-e', name: 'Workshop gable east', at: multiply(translation(x0 + w, y0, 0), rotationZ(Math.PI / 2)) },
+    'brick',
+    { outline: gable, holes: [], depthM: 0.3 },
+  );
+  kit.wall(
+    { ...common, id: 'workshop-w', name: 'Workshop gable west', at: multiply(translation(x0, y0 + d, 0), rotationZ(-Math.PI / 2)) },
+    'brick',
+    { outline: gable, holes: [], depthM: 0.3 },
+  );
   for (const [i, x] of [8.4, 12].entries())
-    kit.add({ id: `workshop-window-${String(i)}`, name: `Workshop window ${String(i + 1)}`, class: 'Window', layer: 'Workshop', at: translation(x, y0 + 0.1, 0) }, [
-      ['frame', 'workshop frame', (b) => b.prism(rectangle(0, 1, 1.8, 2.4), [0, 1, 2].map((k) => rectangle(0.05 + k * 0.58, 1.05, 0.59 + k * 0.58, 2.35)), ([u, z], end) => [u, end ? 0 : 0.06, z])],
-      ['glazing', 'workshop pane', (b) => b.box([0.03, 0.025, 1.03], [1.77, 0.035, 2.37])],
-    ]);
+    kit.add(
+      {
+        id: `workshop-window-${String(i)}`,
+        name: `Workshop window ${String(i + 1)}`,
+        class: 'Window',
+        layer: 'Workshop',
+        at: translation(x, y0 + 0.1, 0),
+      },
+      [
+        [
+          'frame',
+          'workshop frame',
+          (b) =>
+            b.prism(
+              rectangle(0, 1, 1.8, 2.4),
+              [0, 1, 2].map((k) => rectangle(0.05 + k * 0.58, 1.05, 0.59 + k * 0.58, 2.35)),
+              ([u, z], end) => [u, end ? 0 : 0.06, z],
+            ),
+        ],
+        ['glazing', 'workshop pane', (b) => b.box([0.03, 0.025, 1.03], [1.77, 0.035, 2.37])],
+      ],
+    );
   kit.add({ id: 'workshop-door', name: 'Workshop sliding door', class: 'Door', layer: 'Workshop', at: translation(x0 + 1, y0 - 0.12, 0) }, [
     [
       'cladding',
@@ -151,31 +249,46 @@ function workshop(kit: Kit): void {
         },
       ],
     ]); // prettier-ignore
-  kit.box({ id: 'workshop-floor', name: 'Workshop floor', class: 'Slab', layer: 'Workshop' }, 'plinth', [x0 + 0.1, y0 + 0.1, -0.2], [w - 0.2, d - 0.2, 0.2]);
+  kit.box(
+    { id: 'workshop-floor', name: 'Workshop floor', class: 'Slab', layer: 'Workshop' },
+    'plinth',
+    [x0 + 0.1, y0 + 0.1, -0.2],
+    [w - 0.2, d - 0.2, 0.2],
+  );
 }
 
 function bicycle(kit: Kit, id: string, x: number, y: number, turnRad: number): void {
-  kit.add({ id, name: `Bicycle ${id}`, class: 'Furniture', storey: 'Site', layer: 'Entourage', at: multiply(translation(x, y, -0.02), rotationZ(turnRad)) }, [
-    ['rubber', 'bike tyres', (b) => b.wheel([-0.52, 0, 0.34], 0.325, 0.018).wheel([0.52, 0, 0.34], 0.325, 0.018)],
+  kit.add(
+    {
+      id,
+      name: `Bicycle ${id}`,
+      class: 'Furniture',
+      storey: 'Site',
+      layer: 'Entourage',
+      at: multiply(translation(x, y, -0.02), rotationZ(turnRad)),
+    },
     [
-      'steel',
-      'bike frame',
-      (b) => {
-        const line = (...p: [number, number, number][]) => b.tube(p, 0.015, 6);
-        line([-0.52, 0, 0.34], [-0.12, 0, 0.3], [0.4, 0, 0.8]);
-        line([-0.12, 0, 0.3], [-0.25, 0, 0.85]);
-        line([-0.52, 0, 0.34], [-0.23, 0, 0.76], [0.38, 0, 0.84]);
-        line([0.52, 0, 0.34], [0.38, 0, 0.92]);
-        line([0.38, -0.27, 0.98], [0.38, 0, 0.93], [0.38, 0.27, 0.98]);
-        b.box([-0.37, -0.07, 0.85], [-0.13, 0.07, 0.9]);
-        for (const wx of [-0.52, 0.52])
-          for (let i = 0; i < 6; i++) {
-            const a = (i / 6) * Math.PI;
-            b.tube([[wx - Math.cos(a) * 0.31, 0, 0.34 - Math.sin(a) * 0.31], [wx + Math.cos(a) * 0.31, 0, 0.34 + Math.sin(a) * 0.31]], 0.0025, 4); // prettier-ignore
-          }
-      },
+      ['rubber', 'bike tyres', (b) => b.wheel([-0.52, 0, 0.34], 0.325, 0.018).wheel([0.52, 0, 0.34], 0.325, 0.018)],
+      [
+        'steel',
+        'bike frame',
+        (b) => {
+          const line = (...p: [number, number, number][]) => b.tube(p, 0.015, 6);
+          line([-0.52, 0, 0.34], [-0.12, 0, 0.3], [0.4, 0, 0.8]);
+          line([-0.12, 0, 0.3], [-0.25, 0, 0.85]);
+          line([-0.52, 0, 0.34], [-0.23, 0, 0.76], [0.38, 0, 0.84]);
+          line([0.52, 0, 0.34], [0.38, 0, 0.92]);
+          line([0.38, -0.27, 0.98], [0.38, 0, 0.93], [0.38, 0.27, 0.98]);
+          b.box([-0.37, -0.07, 0.85], [-0.13, 0.07, 0.9]);
+          for (const wx of [-0.52, 0.52])
+            for (let i = 0; i < 6; i++) {
+              const a = (i / 6) * Math.PI;
+              b.tube([[wx - Math.cos(a) * 0.31, 0, 0.34 - Math.sin(a) * 0.31], [wx + Math.cos(a) * 0.31, 0, 0.34 + Math.sin(a) * 0.31]], 0.0025, 4); // prettier-ignore
+            }
+        },
+      ],
     ],
-  ]);
+  );
 }
 
 /** A small ferry, moored east of the jetty. */
@@ -230,22 +343,62 @@ export function buildSite(kit: Kit, p: Parameters): void {
     ['birch', 34, 7, 0.9, 5], ['pine', -16, 15, 1.1, 0], ['pine', -11, 21, 1.25, 1], ['pine', 22, 24, 1.2, 2], ['pine', 28, 28, 1, 3],
     ['pine', 36, 21, 1.3, 4], ['pine', -24, 26, 1.2, 5.5],
   ] as const; // prettier-ignore
-  for (const [i, [kind, x, y, size, turn]] of trees.entries()) tree(kit, `tree-${String(i + 1)}`, kind, [x, y, groundHeight(x, y) - 0.1], size, turn);
+  for (const [i, [kind, x, y, size, turn]] of trees.entries())
+    tree(kit, `tree-${String(i + 1)}`, kind, [x, y, groundHeight(x, y) - 0.1], size, turn);
   for (let i = 0; i < 3; i++) {
     const y = -10 - i * 6;
     const id = `jetty-light-${String(i + 1)}`;
     const state = p.luminaires[id];
     if (state?.removed) continue;
-    kit.add({ id, name: `Jetty light ${String(i + 1)}`, class: 'LightFixture', storey: 'Site', layer: 'Lighting', at: translation(10.35, y, -0.2) }, [
-      ['frame', 'jetty post', (b) => b.box([-0.04, -0.04, 0], [0.04, 0.04, 0.86]).box([-0.07, -0.07, 0.98], [0.07, 0.07, 1])],
-      ['lens', 'jetty lens', (b) => b.box([-0.05, -0.05, 0.86], [0.05, 0.05, 0.98])],
-    ]);
-    kit.luminaires.push({ id, name: `Jetty light ${String(i + 1)}`, circuit: 'Outside', element: id, position: [10.35, y, 0.72], direction: [0, 0, -1], fluxLm: 500, colourTemperatureK: 3000, beamDeg: 360, dim: state?.dim ?? 1 });
+    kit.add(
+      {
+        id,
+        name: `Jetty light ${String(i + 1)}`,
+        class: 'LightFixture',
+        storey: 'Site',
+        layer: 'Lighting',
+        at: translation(10.35, y, -0.2),
+      },
+      [
+        ['frame', 'jetty post', (b) => b.box([-0.04, -0.04, 0], [0.04, 0.04, 0.86]).box([-0.07, -0.07, 0.98], [0.07, 0.07, 1])],
+        ['lens', 'jetty lens', (b) => b.box([-0.05, -0.05, 0.86], [0.05, 0.05, 0.98])],
+      ],
+    );
+    kit.luminaires.push({
+      id,
+      name: `Jetty light ${String(i + 1)}`,
+      circuit: 'Outside',
+      element: id,
+      position: [10.35, y, 0.72],
+      direction: [0, 0, -1],
+      fluxLm: 500,
+      colourTemperatureK: 3000,
+      beamDeg: 360,
+      dim: state?.dim ?? 1,
+    });
   }
   for (const [i, x] of [5, 11].entries()) {
     const id = `workshop-light-${String(i + 1)}`;
     const state = p.luminaires[id];
-    if (!state?.removed) kit.luminaires.push({ id, name: `Workshop light ${String(i + 1)}`, circuit: 'Workshop', element: null, position: [x, 20, 3], direction: [0, 0, -1], fluxLm: 3500, colourTemperatureK: 4000, beamDeg: 120, dim: state?.dim ?? 0.6 });
+    if (!state?.removed)
+      kit.luminaires.push({
+        id,
+        name: `Workshop light ${String(i + 1)}`,
+        circuit: 'Workshop',
+        element: null,
+        position: [x, 20, 3],
+        direction: [0, 0, -1],
+        fluxLm: 3500,
+        colourTemperatureK: 4000,
+        beamDeg: 120,
+        dim: state?.dim ?? 0.6,
+      });
   }
-  for (let i = 0; i <= 8; i++) kit.box({ id: `grid-${String(i)}`, name: `Grid ${String(i + 1)}`, class: 'Grid', layer: 'Grid' }, 'grid', [i * 3 - 0.01, -6, 0.02], [0.02, 20, 0.005]);
+  for (let i = 0; i <= 8; i++)
+    kit.box(
+      { id: `grid-${String(i)}`, name: `Grid ${String(i + 1)}`, class: 'Grid', layer: 'Grid' },
+      'grid',
+      [i * 3 - 0.01, -6, 0.02],
+      [0.02, 20, 0.005],
+    );
 }

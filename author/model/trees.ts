@@ -36,7 +36,10 @@ function branches(kind: Kind): Branch[] {
     const t = kind === 'birch' ? 0.28 + 0.7 * ((i + r(1)) / count) : 0.3 + 0.69 * ((i + r(1)) / count);
     const from = trunkAt(kind, t);
     const angle = i * 2.399 + r(2) * 0.7;
-    const reach = kind === 'birch' ? (0.5 + 1.7 * Math.sin(Math.min(1, (1 - t) * 1.9 + 0.12) * Math.PI * 0.62)) * (0.75 + r(3) * 0.5) : (0.35 + 2.3 * (1 - t)) * (0.75 + r(3) * 0.4);
+    const reach =
+      kind === 'birch'
+        ? (0.5 + 1.7 * Math.sin(Math.min(1, (1 - t) * 1.9 + 0.12) * Math.PI * 0.62)) * (0.75 + r(3) * 0.5)
+        : (0.35 + 2.3 * (1 - t)) * (0.75 + r(3) * 0.4);
     const rise = kind === 'birch' ? 0.55 + r(4) * 0.4 : 0.05 + r(4) * 0.25;
     const to = add(from, [Math.cos(angle) * reach, Math.sin(angle) * reach, reach * rise]);
     return { from, to, radius: (kind === 'birch' ? 0.028 : 0.035) * (1.15 - t) + 0.006 };
@@ -49,7 +52,8 @@ function wood(b: MeshBuilder, kind: Kind): void {
     const [t0, t1] = [i / rings, (i + 1) / rings];
     b.tube([trunkAt(kind, t0), trunkAt(kind, t1)], (kind === 'birch' ? 0.13 : 0.19) * (1.04 - t0) + 0.015, 8);
   }
-  for (const { from, to, radius } of branches(kind)) b.tube([from, add(scale(from, 0.5), add(scale(to, 0.5), [0, 0, -0.06])), to], radius, 4);
+  for (const { from, to, radius } of branches(kind))
+    b.tube([from, add(scale(from, 0.5), add(scale(to, 0.5), [0, 0, -0.06])), to], radius, 4);
 }
 
 /** Leaves are single small quads, needles are crossed strips; both stand about the branches. */
@@ -61,7 +65,11 @@ function foliage(b: MeshBuilder, kind: Kind): void {
       const r = (n: number) => hash01(i * 97 + k, n, kind === 'birch' ? 5 : 17);
       const along = kind === 'birch' ? 0.25 + 0.85 * Math.sqrt(r(1)) : 0.18 + 0.9 * r(1);
       const spreadM = kind === 'birch' ? 0.62 : 0.3;
-      const centre = add(add(scale(from, 1 - along), scale(to, along)), [(r(2) - 0.5) * spreadM, (r(3) - 0.5) * spreadM, (r(4) - (kind === 'birch' ? 0.62 : 0.4)) * spreadM]);
+      const centre = add(add(scale(from, 1 - along), scale(to, along)), [
+        (r(2) - 0.5) * spreadM,
+        (r(3) - 0.5) * spreadM,
+        (r(4) - (kind === 'birch' ? 0.62 : 0.4)) * spreadM,
+      ]);
       const direction = normalise([r(5) - 0.5, r(6) - 0.5, r(7) - (kind === 'birch' ? 0.75 : 0.25)]);
       const side = normalise(cross(direction, [r(8) - 0.5, r(9) - 0.5, 0.6]));
       const [length, width] = kind === 'birch' ? [0.085 + r(10) * 0.05, 0.04] : [0.3 + r(10) * 0.15, 0.035];

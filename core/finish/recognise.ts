@@ -26,12 +26,12 @@ const MEANINGS: readonly Meaning[] = [
   { meaning: 'concrete', finish: 'concrete', words: ['concrete*', 'beton*', 'hormigon*', 'calcestruzzo*', 'cement*', 'zement*', 'ciment*', 'screed', 'estrich'] },
   { meaning: 'carpet', finish: 'carpet', words: ['carpet*', 'teppich*', 'moquette*', 'tapis', 'alfombra*', 'moqueta', 'tappet*', 'tapijt*', 'vloerkleed'] },
   { meaning: 'leather', finish: 'leather', words: ['leather*', 'leder*', 'cuir', 'cuero', 'cuoio', 'pelle', 'leer'] },
-  { meaning: 'fabric', finish: 'wool-felt', words: ['fabric*', 'stoff*', 'textil*', 'tissu*', 'tela', 'tejido*', 'tessut*', 'felt', 'filz*', 'wool', 'wolle', 'laine', 'lana', 'upholster*', 'polster*', 'feutre'] },
+  { meaning: 'fabric', finish: 'wool-felt', words: ['fabric*', 'stoff*', 'textil*', 'textiel*', 'tissu*', 'tela', 'tejido*', 'tessut*', 'felt', 'filz*', 'wool', 'wolle', 'laine', 'lana', 'upholster*', 'polster*', 'feutre'] },
   { meaning: 'water', finish: 'water', words: ['water*', 'wasser*', 'gewaesser', 'eau', 'agua', 'acqua', 'sea', 'meer', 'mer', 'pond', 'teich'] },
   { meaning: 'grass', finish: 'grass', words: ['grass*', 'gras', 'rasen*', 'wiese*', 'lawn*', 'gazon*', 'herbe*', 'pelouse*', 'cesped*', 'hierba*', 'prato', 'erba', 'meadow*', 'turf'] },
   { meaning: 'soil', finish: 'soil', words: ['soil*', 'erde', 'erdreich', 'boden erde', 'terre', 'tierra*', 'suelo*', 'terra', 'terreno*', 'terrain*', 'aarde', 'grond', 'earth', 'mud', 'sand*'] },
   { meaning: 'asphalt', finish: 'asphalt', words: ['asphalt*', 'asfalt*', 'asphalte*', 'bitume*', 'tarmac*', 'asfalto*', 'road', 'strasse'] },
-  { meaning: 'aluminium', finish: 'aluminium', words: ['alu', 'alumin*'] },
+  { meaning: 'aluminium', finish: 'aluminium', words: ['alu', 'alumin*', 'allumin*'] },
   { meaning: 'steel', finish: 'steel', words: ['steel*', 'stahl*', 'acier*', 'acero*', 'acciai*', 'staal*', 'inox', 'edelstahl*', 'iron*', 'eisen*', 'metal*', 'metall*', 'metaal*', 'railing*', 'gelaender*'] },
   { meaning: 'glass', finish: 'glass', words: ['glass*', 'glas*', 'glaz*', 'verre*', 'vitrage*', 'vidrio*', 'cristal*', 'vetro*', 'vetri', 'beglazing*', 'verglasung*', 'window pane'] },
   { meaning: 'stone', finish: 'stone', words: ['stone*', 'stein*', 'naturstein*', 'pierre*', 'piedra*', 'pietra*', 'natuursteen', 'steen', 'granit*', 'marble*', 'marmor*', 'marbre*', 'marmol*', 'marmo', 'marmer', 'slate', 'schiefer', 'limestone*', 'sandstone*', 'paving*', 'pflaster*'] },
@@ -49,9 +49,7 @@ const escape = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 const PATTERNS = MEANINGS.map((m) => ({
   ...m,
   pattern: new RegExp(
-    `(?<![a-z])(?:${m.words
-      .map((w) => (w.endsWith('*') ? `${escape(w.slice(0, -1))}[a-z]*` : escape(w)))
-      .join('|')})(?![a-z])`,
+    `(?<![a-z])(?:${m.words.map((w) => (w.endsWith('*') ? `${escape(w.slice(0, -1))}[a-z]*` : escape(w))).join('|')})(?![a-z])`,
   ),
 }));
 

@@ -41,11 +41,13 @@ const Z_UP: Mat4 = [1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1];
 export function checkStepText(bytes: Uint8Array, fileName: string): void {
   const decoder = new TextDecoder('latin1');
   const head = decoder.decode(bytes.subarray(0, 4096));
-  if (!head.trimStart().startsWith('ISO-10303-21')) throw new IfcError(`${fileName} is not an IFC file: it does not begin with ISO-10303-21.`);
+  if (!head.trimStart().startsWith('ISO-10303-21'))
+    throw new IfcError(`${fileName} is not an IFC file: it does not begin with ISO-10303-21.`);
   const tail = decoder.decode(bytes.subarray(Math.max(0, bytes.byteLength - 2048)));
   if (!/END-ISO-10303-21\s*;/.test(tail)) throw new IfcError(`${fileName} is cut off: its end mark END-ISO-10303-21 is missing.`);
   const schema = /FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'/i.exec(decoder.decode(bytes.subarray(0, 65536)))?.[1];
-  if (!schema || !/^IFC(2X3|4)/i.test(schema)) throw new IfcError(`${fileName} uses the schema ${schema ?? '(none)'}; IFC2x3 and IFC4 are read.`);
+  if (!schema || !/^IFC(2X3|4)/i.test(schema))
+    throw new IfcError(`${fileName} uses the schema ${schema ?? '(none)'}; IFC2x3 and IFC4 are read.`);
 }
 
 /** Reads a file with a web-ifc instance that has been initialised. */
@@ -113,7 +115,8 @@ class IfcReader {
     for (const relation of this.linesOf(WebIFC.IFCRELAGGREGATES)) {
       const whole = refOf(relation['RelatingObject']);
       const storey = whole === undefined ? undefined : this.storeyOf.get(whole);
-      if (storey !== undefined) for (const part of refsOf(relation['RelatedObjects'])) if (!this.storeyOf.has(part)) this.storeyOf.set(part, storey);
+      if (storey !== undefined)
+        for (const part of refsOf(relation['RelatedObjects'])) if (!this.storeyOf.has(part)) this.storeyOf.set(part, storey);
     }
   }
 
@@ -131,7 +134,12 @@ class IfcReader {
     const line = this.line(expressId);
     const name = textOf(line['Name']);
     if ('Materials' in line || 'MaterialLayers' in line || 'ForLayerSet' in line || 'Material' in line || 'MaterialConstituents' in line) {
-      const next = refsOf(line['Materials'])[0] ?? refsOf(line['MaterialLayers'])[0] ?? refOf(line['ForLayerSet']) ?? refOf(line['Material']) ?? refsOf(line['MaterialConstituents'])[0];
+      const next =
+        refsOf(line['Materials'])[0] ??
+        refsOf(line['MaterialLayers'])[0] ??
+        refOf(line['ForLayerSet']) ??
+        refOf(line['Material']) ??
+        refsOf(line['MaterialConstituents'])[0];
       if (next !== undefined) return this.nameOfMaterial(next, depth + 1) || name;
     }
     return name;
@@ -170,7 +178,9 @@ class IfcReader {
   }
 
   private meshOf(geometryId: number, own: Mat4 | undefined, base: Mat4): string | undefined {
-    const key = own ? `${String(geometryId)}:${own.map((v) => v.toFixed(6)).join()}:${base.map((v) => v.toFixed(6)).join()}` : String(geometryId);
+    const key = own
+      ? `${String(geometryId)}:${own.map((v) => v.toFixed(6)).join()}:${base.map((v) => v.toFixed(6)).join()}`
+      : String(geometryId);
     if (this.meshes.has(key)) return key;
     const geometry = this.api.GetGeometry(this.id, geometryId);
     const vertices = this.api.GetVertexArray(geometry.GetVertexData(), geometry.GetVertexDataSize());
@@ -181,9 +191,11 @@ class IfcReader {
     const local = own && relative(base, own);
     for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
       const [x, y, z] = [vertices[i]!, vertices[i + 1]!, vertices[i + 2]!];
-      for (let r = 0; r < 3; r++) positions[o + r] = local ? local[r]! * x + local[4 + r]! * y + local[8 + r]! * z + local[12 + r]! : vertices[i + r]!;
+      for (let r = 0; r < 3; r++)
+        positions[o + r] = local ? local[r]! * x + local[4 + r]! * y + local[8 + r]! * z + local[12 + r]! : vertices[i + r]!;
     }
-    if (!positions.every(Number.isFinite)) throw new IfcError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
+    if (!positions.every(Number.isFinite))
+      throw new IfcError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
     this.meshes.set(key, encodeMesh({ positions, indices: new Uint32Array(indices) }));
     return key;
   }
@@ -193,7 +205,9 @@ class IfcReader {
     const key = `${named} ${[colour.x, colour.y, colour.z, colour.w].map((c) => Math.round(c * 255)).join('-')}`.slice(0, 200);
     if (!this.materials.has(key)) {
       const clamp = (c: number) => Math.min(1, Math.max(0, c));
-      const rgb: [number, number, number] = Number.isFinite(colour.x) ? [clamp(colour.x), clamp(colour.y), clamp(colour.z)] : DEFAULT_COLOUR;
+      const rgb: [number, number, number] = Number.isFinite(colour.x)
+        ? [clamp(colour.x), clamp(colour.y), clamp(colour.z)]
+        : DEFAULT_COLOUR;
       this.materials.set(key, { id: key, name: named, colour: rgb, opacity: clamp(colour.w), texture: null });
     }
     return key;
@@ -204,7 +218,8 @@ class IfcReader {
     if (!site) return undefined;
     const latitudeDeg = degreesOf(site['RefLatitude']);
     const longitudeDeg = degreesOf(site['RefLongitude']);
-    if (latitudeDeg === undefined || longitudeDeg === undefined || Math.abs(latitudeDeg) > 90 || Math.abs(longitudeDeg) > 180) return undefined;
+    if (latitudeDeg === undefined || longitudeDeg === undefined || Math.abs(latitudeDeg) > 90 || Math.abs(longitudeDeg) > 180)
+      return undefined;
     const elevation = (site['RefElevation'] as Handle | null)?.value;
     return {
       name: textOf(site['Name']) || 'Site',
@@ -245,6 +260,8 @@ function relative(base: Mat4, own: Mat4): Mat4 {
 
 /** The model with its mesh keys replaced by hashes. */
 export function hashMeshes(model: Model, hashes: ReadonlyMap<string, string>): Model {
-  const elements = new Map([...model.elements].map(([id, e]) => [id, { ...e, parts: e.parts.map((p) => ({ ...p, mesh: hashes.get(p.mesh)! })) }]));
+  const elements = new Map(
+    [...model.elements].map(([id, e]) => [id, { ...e, parts: e.parts.map((p) => ({ ...p, mesh: hashes.get(p.mesh)! })) }]),
+  );
   return { ...model, elements };
 }

@@ -89,7 +89,8 @@ function cornerNormals(mesh: Mesh, faces: Float32Array): Float32Array {
   const p = mesh.positions;
   const keys: string[] = new Array<string>(p.length / 3);
   for (let v = 0; v < keys.length; v++)
-    keys[v] = `${String(Math.round(p[v * 3]! * SNAP))},${String(Math.round(p[v * 3 + 1]! * SNAP))},${String(Math.round(p[v * 3 + 2]! * SNAP))}`;
+    keys[v] =
+      `${String(Math.round(p[v * 3]! * SNAP))},${String(Math.round(p[v * 3 + 1]! * SNAP))},${String(Math.round(p[v * 3 + 2]! * SNAP))}`;
   for (let c = 0; c < mesh.indices.length; c++) {
     const key = keys[mesh.indices[c]!]!;
     const group = groups.get(key);

@@ -35,11 +35,7 @@ export function transformPoint(m: Mat4, [x, y, z]: Vec3): Vec3 {
 
 /** Determinant of the linear part; negative for a mirrored placement. */
 export function determinant(m: Mat4): number {
-  return (
-    m[0]! * (m[5]! * m[10]! - m[9]! * m[6]!) -
-    m[4]! * (m[1]! * m[10]! - m[9]! * m[2]!) +
-    m[8]! * (m[1]! * m[6]! - m[5]! * m[2]!)
-  );
+  return m[0]! * (m[5]! * m[10]! - m[9]! * m[6]!) - m[4]! * (m[1]! * m[10]! - m[9]! * m[2]!) + m[8]! * (m[1]! * m[6]! - m[5]! * m[2]!);
 }
 
 /** Inverse of an affine transform, or undefined when it flattens space. */

@@ -12,9 +12,30 @@ export interface KernelExports {
   traceClosest(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, limit: number, mask: number): number;
   readonly hitDistance: WebAssembly.Global<'f32'>;
   readonly hitInstance: WebAssembly.Global<'i32'>;
-  renderTile(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number, step: number, offsetX: number, offsetY: number): void;
+  renderTile(
+    scene: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+    first: number,
+    count: number,
+    step: number,
+    offsetX: number,
+    offsetY: number,
+  ): void;
   renderGuides(scene: number, x0: number, y0: number, x1: number, y1: number): void;
-  measureIlluminance(scene: number, x: number, y: number, z: number, nx: number, ny: number, nz: number, count: number, seed: number): number;
+  measureIlluminance(
+    scene: number,
+    x: number,
+    y: number,
+    z: number,
+    nx: number,
+    ny: number,
+    nz: number,
+    count: number,
+    seed: number,
+  ): number;
   measureRadiance(scene: number, x: number, y: number, z: number, dx: number, dy: number, dz: number, count: number, seed: number): number;
   denoiseInput(scene: number, y0: number, y1: number, light: number, guide: number): void;
   denoisePass(scene: number, y0: number, y1: number, step: number, strictness: number, source: number, target: number, guide: number): void;

@@ -64,9 +64,7 @@ export class KernelMemory {
   }
 
   write(at: number, source: Float32Array | Uint32Array | Uint8Array): void {
-    new Uint8Array(this.memory.buffer, at, source.byteLength).set(
-      new Uint8Array(source.buffer, source.byteOffset, source.byteLength),
-    );
+    new Uint8Array(this.memory.buffer, at, source.byteLength).set(new Uint8Array(source.buffer, source.byteOffset, source.byteLength));
   }
 
   private join(index: number): void {

@@ -405,12 +405,7 @@ class LightTable {
       const [a, b, c] = [corner(t), corner(t + 1), corner(t + 2)];
       const e1 = b.map((v, i) => v - a[i]!);
       const e2 = c.map((v, i) => v - a[i]!);
-      const area =
-        Math.hypot(
-          e1[1]! * e2[2]! - e1[2]! * e2[1]!,
-          e1[2]! * e2[0]! - e1[0]! * e2[2]!,
-          e1[0]! * e2[1]! - e1[1]! * e2[0]!,
-        ) / 2;
+      const area = Math.hypot(e1[1]! * e2[2]! - e1[2]! * e2[1]!, e1[2]! * e2[0]! - e1[0]! * e2[2]!, e1[0]! * e2[1]! - e1[1]! * e2[0]!) / 2;
       this.push(1, [...a, ...e1, ...e2, ...radiance], luminance * Math.PI * area, area);
     }
     return first;

@@ -3,7 +3,17 @@ import { instantiateKernel } from './kernel';
 
 /** Work that is cut into numbered pieces; any thread may take any piece, the result is the same. */
 export type Task =
-  | { kind: 'render'; width: number; height: number; tile: number; first: number; count: number; step: number; offsetX: number; offsetY: number }
+  | {
+      kind: 'render';
+      width: number;
+      height: number;
+      tile: number;
+      first: number;
+      count: number;
+      step: number;
+      offsetX: number;
+      offsetY: number;
+    }
   | { kind: 'guides'; width: number; height: number; tile: number }
   | { kind: 'denoise-input'; height: number; rows: number; light: number; guide: number }
   | { kind: 'denoise-pass'; height: number; rows: number; step: number; strictness: number; source: number; target: number; guide: number }
@@ -27,8 +37,7 @@ export interface ThreadPort<Out, In> {
 }
 
 export function pieceCount(task: Task): number {
-  if (task.kind === 'render' || task.kind === 'guides')
-    return Math.ceil(task.width / task.tile) * Math.ceil(task.height / task.tile);
+  if (task.kind === 'render' || task.kind === 'guides') return Math.ceil(task.width / task.tile) * Math.ceil(task.height / task.tile);
   return Math.ceil(task.height / task.rows);
 }
 

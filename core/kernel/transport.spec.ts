@@ -25,7 +25,14 @@ describe('light transport', () => {
   it('is invisible against a uniform sky when it reflects everything (white furnace)', () => {
     const scene = testScene([{ mesh: box([-1, -1, -1], [1, 1, 1]), finish: matt(1) }], uniformSky(1000));
     scene.settings({ seed: 1, maxDepth: 200, clampCdM2: 0 });
-    expect(luminance(scene, [3, 2.5, 2], [-3, -2.5, -2].map((v) => v / Math.hypot(3, 2.5, 2)), 4000)).toBeCloseTo(1000, -1);
+    expect(
+      luminance(
+        scene,
+        [3, 2.5, 2],
+        [-3, -2.5, -2].map((v) => v / Math.hypot(3, 2.5, 2)),
+        4000,
+      ),
+    ).toBeCloseTo(1000, -1);
   });
 
   it('meets the form factors of parallel and perpendicular unit squares (Howell, A Catalog of Radiation Heat Transfer)', () => {
@@ -57,7 +64,10 @@ describe('light transport', () => {
   });
 
   it('lights as Lambert’s polygon formula says under a square panel', () => {
-    const scene = testScene([{ mesh: quad([-0.5, -0.5, 1.5], [-0.5, 0.5, 1.5], [0.5, 0.5, 1.5], [0.5, -0.5, 1.5]), finish: matt(0.5, { emissionCdM2: 2000 }) }], darkSky());
+    const scene = testScene(
+      [{ mesh: quad([-0.5, -0.5, 1.5], [-0.5, 0.5, 1.5], [0.5, 0.5, 1.5], [0.5, -0.5, 1.5]), finish: matt(0.5, { emissionCdM2: 2000 }) }],
+      darkSky(),
+    );
     scene.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
     // Below the middle of a rectangle 2a x 2b at height c: E = 4 L/2 [a'/sqrt(1+a'2) atan(b'/sqrt(1+a'2)) + ...]
     const a = 0.5 / 1.5;
@@ -83,7 +93,10 @@ describe('light transport', () => {
 
   it('passes 0.88 to 0.93 of the light through a clear pane at normal incidence, less by Beer-Lambert when tinted', () => {
     const pane = (extra: object) =>
-      testScene([{ mesh: box([-5, -5, 1], [5, 5, 1.006]), finish: matt(1, { transmission: 1, ior: 1.5, roughness: 0, body: 'pane', ...extra }) }], uniformSky(1000));
+      testScene(
+        [{ mesh: box([-5, -5, 1], [5, 5, 1.006]), finish: matt(1, { transmission: 1, ior: 1.5, roughness: 0, body: 'pane', ...extra }) }],
+        uniformSky(1000),
+      );
     const scene = pane({});
     // Two interfaces of 4 % with all their inner reflections: (1 - F) / (1 + F) = 0.923; what is missing comes from the sky behind.
     const clear = luminance(scene, [0, 0, 0], [0, 0, 1], 2000);
@@ -110,13 +123,17 @@ describe('light transport', () => {
     let sum = 0;
     const n = 20;
     for (let i = 0; i < n; i++)
-      for (let j = 0; j < n; j++) sum += lux(scene, [-2 + (4 * (i + 0.5)) / n, -2 + (4 * (j + 0.5)) / n, -1.9999], [0, 0, 1], 64, i * n + j);
+      for (let j = 0; j < n; j++)
+        sum += lux(scene, [-2 + (4 * (i + 0.5)) / n, -2 + (4 * (j + 0.5)) / n, -1.9999], [0, 0, 1], 64, i * n + j);
     // The cube is symmetric, so one face's mean is the room's mean.
     expect(Math.abs(sum / (n * n) / (1000 / (96 * 0.5)) - 1)).toBeLessThan(0.02);
   });
 
   it('does not depend on tile size, and two seeds agree within their own spread', () => {
-    const scene = testScene([{ mesh: box([-1, -1, -1], [1, 1, 1]), finish: matt(0.6) }], clearSky({ trueAltitudeDeg: 30, azimuthDeg: 200, trueNorthDeg: 0 }));
+    const scene = testScene(
+      [{ mesh: box([-1, -1, -1], [1, 1, 1]), finish: matt(0.6) }],
+      clearSky({ trueAltitudeDeg: 30, azimuthDeg: 200, trueNorthDeg: 0 }),
+    );
     const render = (tile: number, seed: number, samples: number) => {
       scene.settings({ seed, maxDepth: 6, clampCdM2: 0 });
       scene.camera({ origin: [4, -4, 3], forward: [-0.62, 0.62, -0.46], right: [0.35, 0.35, 0], up: [-0.16, 0.16, 0.44] });
@@ -134,7 +151,13 @@ describe('light transport', () => {
 
   it('converges with one over the square root of the samples', () => {
     // Independent runs of the same measurement; the sampler is stratified, so the error may fall faster, never slower.
-    const scene = testScene([{ mesh: box([-2, -2, 0], [2, 2, 3], true), finish: matt(0.5) }, { mesh: quad([-0.3, -0.3, 2.9], [-0.3, 0.3, 2.9], [0.3, 0.3, 2.9], [0.3, -0.3, 2.9]), finish: matt(0.5, { emissionCdM2: 2000 }) }], darkSky());
+    const scene = testScene(
+      [
+        { mesh: box([-2, -2, 0], [2, 2, 3], true), finish: matt(0.5) },
+        { mesh: quad([-0.3, -0.3, 2.9], [-0.3, 0.3, 2.9], [0.3, 0.3, 2.9], [0.3, -0.3, 2.9]), finish: matt(0.5, { emissionCdM2: 2000 }) },
+      ],
+      darkSky(),
+    );
     const spread = (count: number) => {
       const values = Array.from({ length: 40 }, (_, seed) => lux(scene, [1, 1, 0.001], [0, 0, 1], count, seed + 100));
       const mean = values.reduce((s, v) => s + v, 0) / values.length;
@@ -164,7 +187,8 @@ describe('scattering', () => {
           const n = 64;
           for (let i = 0; i < n; i++)
             for (let j = 0; j < n; j++)
-              if (kernel.sampleBsdf(...view(angle), ((i * 37 + j * 11) % 64) / 64 + 1 / 128, (i + 0.5) / n, (j + 0.5) / n)) sum += kernel.bsdfValue() / kernel.bsdfPdf();
+              if (kernel.sampleBsdf(...view(angle), ((i * 37 + j * 11) % 64) / 64 + 1 / 128, (i + 0.5) / n, (j + 0.5) / n))
+                sum += kernel.bsdfValue() / kernel.bsdfPdf();
           expect(sum / (n * n)).toBeLessThan(1.03);
         }
   });

@@ -1,13 +1,4 @@
-import type {
-  Camera,
-  Luminaire,
-  ModelChange,
-  ModelElement,
-  Presentation,
-  SavedCamera,
-  Site,
-  SourceMaterial,
-} from './schema';
+import type { Camera, Luminaire, ModelChange, ModelElement, Presentation, SavedCamera, Site, SourceMaterial } from './schema';
 
 /** One source's model as last applied. */
 export interface Model {
@@ -79,10 +70,8 @@ export function findDangling(model: Model, change: ModelChange): DanglingReferen
         if (gone.has(part.material))
           return { field: 'remove.materials', message: `removes a source material still in use: ${part.material.slice(0, 80)}` };
   const p = change.presentation;
-  if (p?.option && !p.options.some((o) => o.id === p.option))
-    return { field: 'presentation.option', message: 'is not among the options' };
-  if (p?.phase && !p.phases.some((o) => o.id === p.phase))
-    return { field: 'presentation.phase', message: 'is not among the phases' };
+  if (p?.option && !p.options.some((o) => o.id === p.option)) return { field: 'presentation.option', message: 'is not among the options' };
+  if (p?.phase && !p.phases.some((o) => o.id === p.phase)) return { field: 'presentation.phase', message: 'is not among the phases' };
   return undefined;
 }
 

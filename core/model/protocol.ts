@@ -14,7 +14,11 @@ export const fromAuthorSchema = v.variant('type', [
     type: v.literal('hello'),
     protocol: v.pipe(v.number(), v.integer()),
     token: shortText,
-    source: v.strictObject({ id: v.pipe(shortText, v.regex(/^[\w.-]+$/, 'may hold letters, digits, dot, dash and underscore')), name: shortText, tool: shortText }),
+    source: v.strictObject({
+      id: v.pipe(shortText, v.regex(/^[\w.-]+$/, 'may hold letters, digits, dot, dash and underscore')),
+      name: shortText,
+      tool: shortText,
+    }),
     /** Last revision this author knows to be acknowledged. */
     resume: v.optional(v.nullable(v.pipe(v.number(), v.integer(), v.minValue(0))), null),
   }),

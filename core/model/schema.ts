@@ -94,10 +94,7 @@ export const presentationSchema = v.strictObject({
 });
 export type Presentation = v.InferOutput<typeof presentationSchema>;
 
-export const localTime = v.pipe(
-  v.string(),
-  v.regex(/^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}$/, 'must be a local time such as 2026-10-16T17:48'),
-);
+export const localTime = v.pipe(v.string(), v.regex(/^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}$/, 'must be a local time such as 2026-10-16T17:48'));
 
 /** What one message changes. With `reset` everything before it is forgotten: a snapshot. */
 export const changeSchema = v.strictObject({

@@ -1,16 +1,7 @@
 import * as v from 'valibot';
 import { finishSchema } from '../finish/finish';
 import { cameraSchema, siteSchema } from '../model/schema';
-import {
-  assignmentKey,
-  entry,
-  findFinish,
-  overrideKey,
-  type Entries,
-  type EntryChange,
-  type EntryKey,
-  type EntryTypes,
-} from './project';
+import { assignmentKey, entry, findFinish, overrideKey, type Entries, type EntryChange, type EntryKey, type EntryTypes } from './project';
 
 const id = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 const date = v.pipe(v.string(), v.isoDate());
@@ -64,9 +55,7 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       const finish = command.finish === null ? undefined : findFinish(entries, command.finish);
       if (command.finish !== null && !finish) return { refused: `There is no finish “${command.finish}” in this project.` };
       const key =
-        command.type === 'assign-finish'
-          ? assignmentKey(command.source, command.material)
-          : overrideKey(command.source, command.element);
+        command.type === 'assign-finish' ? assignmentKey(command.source, command.material) : overrideKey(command.source, command.element);
       const target = command.type === 'assign-finish' ? command.material : 'one element';
       return {
         label: finish ? `${finish.name} on ${target.slice(0, 60)}` : `Finish taken off ${target.slice(0, 60)}`,

@@ -6,7 +6,13 @@ import type { SkyInput } from '../sky/sky-map';
 import { sunPosition, type SkyPosition } from '../sky/sun';
 
 /** Where a model without a site is taken to stand. */
-export const FALLBACK_SITE: Site = { name: 'No site given; Greenwich assumed', latitudeDeg: 51.48, longitudeDeg: 0, elevationM: 40, trueNorthDeg: 0 };
+export const FALLBACK_SITE: Site = {
+  name: 'No site given; Greenwich assumed',
+  latitudeDeg: 51.48,
+  longitudeDeg: 0,
+  elevationM: 40,
+  trueNorthDeg: 0,
+};
 
 export interface Moment {
   site: Site;

@@ -60,8 +60,7 @@ export class Atmosphere {
     const r = GROUND_KM + 0.05;
     const mu = Math.sin(elevationRad);
     const muSun = Math.sin(sunAltitudeRad);
-    const phaseCosine =
-      mu * muSun + Math.cos(elevationRad) * Math.cos(sunAltitudeRad) * Math.cos(relativeAzimuthRad);
+    const phaseCosine = mu * muSun + Math.cos(elevationRad) * Math.cos(sunAltitudeRad) * Math.cos(relativeAzimuthRad);
     const distance = this.distanceToEdge(r, mu);
     const rayleighPhase = (3 / (16 * Math.PI)) * (1 + phaseCosine * phaseCosine);
     const miePhase = cornetteShanks(phaseCosine);
@@ -159,8 +158,7 @@ export class Atmosphere {
         const share: Rgb = [0, 0, 0];
         for (const direction of directions) this.addSecondOrder(r, cosSun, direction, second, share);
         for (let c = 0; c < 3; c++)
-          table[(y * MULTIPLE_SIZE + x) * 3 + c] =
-            second[c]! / directions.length / (1 - Math.min(0.98, share[c]! / directions.length));
+          table[(y * MULTIPLE_SIZE + x) * 3 + c] = second[c]! / directions.length / (1 - Math.min(0.98, share[c]! / directions.length));
       }
     return table;
   }
@@ -191,18 +189,14 @@ export class Atmosphere {
       const z = r + dz * distance;
       const localSun = (dx * distance * sinSun + z * cosSun) / GROUND_KM;
       const sun = this.sunTransmittance(GROUND_KM + 0.001, localSun);
-      for (let c = 0; c < 3; c++)
-        second[c]! += (through[c]! * sun[c]! * Math.max(0, localSun) * GROUND_ALBEDO) / Math.PI;
+      for (let c = 0; c < 3; c++) second[c]! += (through[c]! * sun[c]! * Math.max(0, localSun) * GROUND_ALBEDO) / Math.PI;
     }
   }
 }
 
 function cornetteShanks(cosine: number): number {
   const g2 = MIE_G * MIE_G;
-  return (
-    ((3 / (8 * Math.PI)) * ((1 - g2) * (1 + cosine * cosine))) /
-    ((2 + g2) * Math.pow(1 + g2 - 2 * MIE_G * cosine, 1.5))
-  );
+  return ((3 / (8 * Math.PI)) * ((1 - g2) * (1 + cosine * cosine))) / ((2 + g2) * Math.pow(1 + g2 - 2 * MIE_G * cosine, 1.5));
 }
 
 /** Saemundsson's refraction (Meeus, Astronomical Algorithms, 16.4; from memory), for a true altitude. */
@@ -233,7 +227,6 @@ function bilinear(table: Float32Array, width: number, height: number, x: number,
   const out: Rgb = [0, 0, 0];
   for (let c = 0; c < 3; c++)
     out[c] =
-      (at(x0, y0, c) * (1 - fx) + at(x0 + 1, y0, c) * fx) * (1 - fy) +
-      (at(x0, y0 + 1, c) * (1 - fx) + at(x0 + 1, y0 + 1, c) * fx) * fy;
+      (at(x0, y0, c) * (1 - fx) + at(x0 + 1, y0, c) * fx) * (1 - fy) + (at(x0, y0 + 1, c) * (1 - fx) + at(x0 + 1, y0 + 1, c) * fx) * fy;
   return out;
 }

@@ -43,5 +43,7 @@ export function findCities(text: string, limit = 8): Site[] {
   if (!wanted) return [];
   const begins = CITIES.filter(([name]) => fold(name).startsWith(wanted));
   const contains = CITIES.filter(([name]) => !fold(name).startsWith(wanted) && fold(name).includes(wanted));
-  return [...begins, ...contains].slice(0, limit).map(([name, latitudeDeg, longitudeDeg, elevationM]) => ({ name, latitudeDeg, longitudeDeg, elevationM, trueNorthDeg: 0 }));
+  return [...begins, ...contains]
+    .slice(0, limit)
+    .map(([name, latitudeDeg, longitudeDeg, elevationM]) => ({ name, latitudeDeg, longitudeDeg, elevationM, trueNorthDeg: 0 }));
 }

@@ -122,7 +122,6 @@ function readFan(fan: Float32Array, elevation: number, azimuth: number): Rgb {
   const out: Rgb = [0, 0, 0];
   for (let c = 0; c < 3; c++)
     out[c] =
-      (at(e0, a0, c) * (1 - fa) + at(e0, a0 + 1, c) * fa) * (1 - fe) +
-      (at(e0 + 1, a0, c) * (1 - fa) + at(e0 + 1, a0 + 1, c) * fa) * fe;
+      (at(e0, a0, c) * (1 - fa) + at(e0, a0 + 1, c) * fa) * (1 - fe) + (at(e0 + 1, a0, c) * (1 - fa) + at(e0 + 1, a0 + 1, c) * fa) * fe;
   return out;
 }

@@ -60,7 +60,8 @@ export class IfcSources {
   }
 
   private async allowedPath(asked: string): Promise<string | { fault: string }> {
-    if (this.watchFolders.length === 0) return { fault: 'This server was started without a folder to watch; start it with --watch FOLDER, or upload the file.' };
+    if (this.watchFolders.length === 0)
+      return { fault: 'This server was started without a folder to watch; start it with --watch FOLDER, or upload the file.' };
     try {
       const file = await realpath(asked);
       const inside = this.watchFolders.some((folder) => file.startsWith(folder + path.sep));

@@ -41,7 +41,15 @@ export class PrintQueue {
     const id = randomUUID();
     await this.db
       .insertInto('print')
-      .values({ id, spec: JSON.stringify(spec), state: 'waiting', samples_done: 0, created_at: new Date().toISOString(), finished_at: null, fault: null })
+      .values({
+        id,
+        spec: JSON.stringify(spec),
+        state: 'waiting',
+        samples_done: 0,
+        created_at: new Date().toISOString(),
+        finished_at: null,
+        fault: null,
+      })
       .execute();
     this.tell();
     await this.advance();
@@ -51,9 +59,19 @@ export class PrintQueue {
   /** Takes up prints that a restart interrupted, then whatever waits. */
   async advance(): Promise<void> {
     if (this.running || this.closed) return;
-    const row = await this.db.selectFrom('print').select(['id', 'spec']).where('state', 'in', ['rendering', 'waiting']).orderBy('created_at').limit(1).executeTakeFirst();
+    const row = await this.db
+      .selectFrom('print')
+      .select(['id', 'spec'])
+      .where('state', 'in', ['rendering', 'waiting'])
+      .orderBy('created_at')
+      .limit(1)
+      .executeTakeFirst();
     if (!row || this.running) return;
-    const input: PrintWorkerInput = { spec: JSON.parse(row.spec) as PrintSpec, blobDirectory: this.blobDirectory, output: this.fileBase(row.id) };
+    const input: PrintWorkerInput = {
+      spec: JSON.parse(row.spec) as PrintSpec,
+      blobDirectory: this.blobDirectory,
+      output: this.fileBase(row.id),
+    };
     const thread = new Worker(worker('print-worker'), { workerData: input });
     this.running = { id: row.id, thread, samples: 0, secondsLeft: null };
     await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', row.id).execute();
@@ -70,7 +88,13 @@ export class PrintQueue {
 
   async cancel(id: string): Promise<void> {
     if (this.running?.id === id) await this.end(id, 'cancelled', null);
-    else await this.db.updateTable('print').set({ state: 'cancelled', finished_at: new Date().toISOString() }).where('id', '=', id).where('state', '=', 'waiting').execute();
+    else
+      await this.db
+        .updateTable('print')
+        .set({ state: 'cancelled', finished_at: new Date().toISOString() })
+        .where('id', '=', id)
+        .where('state', '=', 'waiting')
+        .execute();
     rmSync(`${this.fileBase(id)}.film`, { force: true });
     this.tell();
   }

@@ -9,7 +9,10 @@ import type { SourceStore } from '../source-store';
 /** Freezes everything that an order depends on. */
 export function specOf(order: PrintOrder, project: ProjectStore, sources: SourceStore): PrintSpec {
   const models = sources.models();
-  const moment = momentOf(models.map((m) => m.model), project.entries);
+  const moment = momentOf(
+    models.map((m) => m.model),
+    project.entries,
+  );
   return {
     order,
     scene: compileScene(models, project.entries),

@@ -55,7 +55,12 @@ async function renderSamples(pool: KernelPool, done: number): Promise<void> {
     await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1, step: 1, offsetX: 0, offsetY: 0 });
     const now = Date.now();
     const perSample = (now - started) / (sample + 1 - done);
-    parentPort!.postMessage({ type: 'progress', samples: sample + 1, total, secondsLeft: ((total - sample - 1) * perSample) / 1000 } satisfies FromPrintWorker);
+    parentPort!.postMessage({
+      type: 'progress',
+      samples: sample + 1,
+      total,
+      secondsLeft: ((total - sample - 1) * perSample) / 1000,
+    } satisfies FromPrintWorker);
     if (now - kept > KEEP_EVERY_MS && sample + 1 < total) {
       await keepFilm(pool.scene, sample + 1);
       kept = Date.now();
@@ -95,13 +100,25 @@ async function writePicture(pool: KernelPool): Promise<void> {
 }
 
 function xmp(metadata: Record<string, string>): string {
-  const text = (value: string) => value.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;').replace(/[\u0000-\u001f]/g, ' '); // eslint-disable-line no-control-regex
-  const fields = Object.entries(metadata).map(([key, value]) => `   <dp:${key}>${text(value)}</dp:${key}>`).join('\n');
+  const text = (value: string) =>
+    value
+      .replace(/&/g, '&amp;')
+      .replace(/</g, '&lt;')
+      .replace(/>/g, '&gt;')
+      .replace(/"/g, '&quot;')
+      .replace(/[\u0000-\u001f]/g, ' '); // eslint-disable-line no-control-regex
+  const fields = Object.entries(metadata)
+    .map(([key, value]) => `   <dp:${key}>${text(value)}</dp:${key}>`)
+    .join('\n');
   return `<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?>
 <x:xmpmeta xmlns:x="adobe:ns:meta/">
  <rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
   <rdf:Description rdf:about="" xmlns:dp="urn:diaphane:picture:1" xmlns:dc="http://purl.org/dc/elements/1.1/">
-   <dc:description><rdf:Alt><rdf:li xml:lang="x-default">${text(Object.entries(metadata).map(([k, value]) => `${k}: ${value}`).join('; '))}</rdf:li></rdf:Alt></dc:description>
+   <dc:description><rdf:Alt><rdf:li xml:lang="x-default">${text(
+     Object.entries(metadata)
+       .map(([k, value]) => `${k}: ${value}`)
+       .join('; '),
+   )}</rdf:li></rdf:Alt></dc:description>
 ${fields}
   </rdf:Description>
  </rdf:RDF>

@@ -39,7 +39,9 @@ export class App {
   protected readonly connected = toSignal(this.live.connected$, { initialValue: false });
   protected readonly history = toSignal(this.live.history$, { initialValue: [] });
   /** Shown for a while, then put away. */
-  protected readonly refusal = toSignal(this.live.refusals$.pipe(switchMap((text) => concat(of(text), timer(8000).pipe(map(() => ''))))), { initialValue: '' });
+  protected readonly refusal = toSignal(this.live.refusals$.pipe(switchMap((text) => concat(of(text), timer(8000).pipe(map(() => ''))))), {
+    initialValue: '',
+  });
   protected readonly linkState = toSignal(
     this.live.sources$.pipe(
       map((sources) => {
@@ -57,7 +59,9 @@ export class App {
     this.live.prints$.pipe(
       map((prints) => {
         const open = prints.filter((p) => p.state === 'rendering' || p.state === 'waiting');
-        return open.length === 0 ? '' : `${String(open.length)} ${open.length === 1 ? 'print' : 'prints'}, ${String(Math.round(open.reduce((s, p) => s + p.progress, 0) / open.length * 100))} %`;
+        return open.length === 0
+          ? ''
+          : `${String(open.length)} ${open.length === 1 ? 'print' : 'prints'}, ${String(Math.round((open.reduce((s, p) => s + p.progress, 0) / open.length) * 100))} %`;
       }),
     ),
     { initialValue: '' },

@@ -3,9 +3,7 @@
  * heuristic (Veach 1997, chapter 9), and ended by Russian roulette. Clear panes are crossed in a straight line both by
  * paths and by shadow rays, so a window casts no noise and no light is counted twice.
  */
-import {
-  BODY_SHEET, BODY_SOLID, SCENE_CLAMP, SCENE_LIGHT_COUNT, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON,
-} from './layout';
+import { BODY_SHEET, BODY_SOLID, SCENE_CLAMP, SCENE_LIGHT_COUNT, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON } from './layout';
 import * as b from './bsdf';
 import * as l from './lights';
 import * as m from './maths';
@@ -84,13 +82,30 @@ function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, b
 
 /** Adds what one sampled direction to a light brings; the light's value is in r, g, bl, its density in `lightPdf`. */
 function connect(
-  scene: usize, x: f32, y: f32, z: f32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
-  limit: f32, r: f32, g: f32, bl: f32, lightPdf: f32, share: f32, bounce: i32,
+  scene: usize,
+  x: f32,
+  y: f32,
+  z: f32,
+  ox: f32,
+  oy: f32,
+  oz: f32,
+  dx: f32,
+  dy: f32,
+  dz: f32,
+  limit: f32,
+  r: f32,
+  g: f32,
+  bl: f32,
+  lightPdf: f32,
+  share: f32,
+  bounce: i32,
 ): void {
   m.toLocal(dx, dy, dz);
   b.evaluate(ox, oy, oz, m.rx, m.ry, m.rz);
   if (b.fR + b.fG + b.fB <= 0) return;
-  const fr = b.fR * r, fg = b.fG * g, fb = b.fB * bl;
+  const fr = b.fR * r,
+    fg = b.fG * g,
+    fb = b.fB * bl;
   const weight: f32 = lightPdf > 0 ? 1 / (share * lightPdf + b.pdf) : 1 / share;
   const gap = clearance(x, y, z);
   const out: f32 = m.dot(dx, dy, dz, gX, gY, gZ) >= 0 ? gap : -gap;
@@ -109,14 +124,17 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
     lamps = load<i32>(scene, SCENE_LIGHT_COUNT) > 0;
   const kinds = (sun ? 1 : 0) + (sky ? 1 : 0) + (lamps ? 1 : 0);
   if (!kinds) return 1;
-  const choice = nextPair(), lampChoice = second;
+  const choice = nextPair(),
+    lampChoice = second;
   const chosen: i32 = bounce == 0 ? -1 : <i32>(choice * <f32>kinds);
   const share: f32 = bounce == 0 ? 1 : 1 / <f32>kinds;
   let index = 0;
   if (sun) {
     const u = nextPair();
     if ((chosen < 0 || chosen == index) && k.sampleSun(scene, u, second)) {
-      const dx = m.rx, dy = m.ry, dz = m.rz;
+      const dx = m.rx,
+        dy = m.ry,
+        dz = m.rz;
       k.readSun(scene);
       m.setFrame(nx, ny, nz);
       connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, bounce);
@@ -126,7 +144,9 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
   if (sky) {
     const u = nextPair();
     if ((chosen < 0 || chosen == index) && k.sampleSky(scene, u, second)) {
-      const dx = m.rx, dy = m.ry, dz = m.rz;
+      const dx = m.rx,
+        dy = m.ry,
+        dz = m.rz;
       m.setFrame(nx, ny, nz);
       connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, bounce);
     }
@@ -180,8 +200,10 @@ export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: 
 function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, firstBounce: i32): void {
   ceiling = load<f32>(scene, SCENE_CLAMP);
   const maxDepth = load<i32>(scene, SCENE_MAX_DEPTH);
-  let travelled: f32 = 0, fromEye: f32 = 0;
-  let bounce = firstBounce, crossings = 0;
+  let travelled: f32 = 0,
+    fromEye: f32 = 0;
+  let bounce = firstBounce,
+    crossings = 0;
   for (;;) {
     if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) {
       escape(scene, dx, dy, dz, pdf, share, bounce);
@@ -218,15 +240,32 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       let lift: f32;
       if (bounce == 0 && crossings == 0 && reflectance < 1 && s.transmission >= <f32>0.999) {
         // The first pane that the eye meets is split, so that what it shows and what it mirrors are both in every sample.
-        const keptR = tR, keptG = tG, keptB = tB;
-        const x = s.px, y = s.py, z = s.pz, ngx = s.gx, ngy = s.gy, ngz = s.gz;
-        const back = s.backSide, br = s.baseR, bg = s.baseG, bb = s.baseB, index = s.ior, pass = s.transmission, kind = s.body;
-        const snx = s.nx, sny = s.ny, snz = s.nz;
+        const keptR = tR,
+          keptG = tG,
+          keptB = tB;
+        const x = s.px,
+          y = s.py,
+          z = s.pz,
+          ngx = s.gx,
+          ngy = s.gy,
+          ngz = s.gz;
+        const back = s.backSide,
+          br = s.baseR,
+          bg = s.baseG,
+          bb = s.baseB,
+          index = s.ior,
+          pass = s.transmission,
+          kind = s.body;
+        const snx = s.nx,
+          sny = s.ny,
+          snz = s.nz;
         if (cosine < <f32>0.35) guide(fromEye);
         tR *= reflectance;
         tG *= reflectance;
         tB *= reflectance;
-        const mx = dx + 2 * cosine * snx, my = dy + 2 * cosine * sny, mz = dz + 2 * cosine * snz;
+        const mx = dx + 2 * cosine * snx,
+          my = dy + 2 * cosine * sny,
+          mz = dz + 2 * cosine * snz;
         const held = guided;
         guided = true;
         if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1);
@@ -274,17 +313,25 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     }
     guide(fromEye);
     if (bounce >= maxDepth) return;
-    const x = s.px, y = s.py, z = s.pz, nx = s.nx, ny = s.ny, nz = s.nz;
+    const x = s.px,
+      y = s.py,
+      z = s.pz,
+      nx = s.nx,
+      ny = s.ny,
+      nz = s.nz;
     gX = s.gx;
     gY = s.gy;
     gZ = s.gz;
     m.setFrame(nx, ny, nz);
     m.toLocal(-dx, -dy, -dz);
-    const wx = m.rx, wy = m.ry, wz = max<f32>(<f32>2e-4, m.rz);
+    const wx = m.rx,
+      wy = m.ry,
+      wz = max<f32>(<f32>2e-4, m.rz);
     b.prepare(wz);
     share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
 
-    const choice = nextPair(), roulette = second;
+    const choice = nextPair(),
+      roulette = second;
     const u1 = nextPair();
     if (!b.sample(wx, wy, wz, choice, u1, second)) return;
     const inverse: f32 = 1 / b.pdf;

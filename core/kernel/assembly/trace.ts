@@ -257,7 +257,16 @@ export function traceBatch(rays: usize, count: i32, out: usize): i32 {
   let hits = 0;
   for (let i = 0; i < count; i++) {
     const r = rays + <usize>i * 24;
-    const hit = traceClosest(load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, 12), load<f32>(r, 16), load<f32>(r, 20), Infinity, -1);
+    const hit = traceClosest(
+      load<f32>(r),
+      load<f32>(r, 4),
+      load<f32>(r, 8),
+      load<f32>(r, 12),
+      load<f32>(r, 16),
+      load<f32>(r, 20),
+      Infinity,
+      -1,
+    );
     if (hit) hits++;
     if (out) store<f32>(out + <usize>i * 4, hit ? hitDistance : -1);
   }

@@ -65,7 +65,10 @@ export class Developer {
   }
 
   private targetFor(moving: boolean): THREE.WebGLRenderTarget {
-    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2()).multiplyScalar(moving ? this.effort.movingScale : this.effort.restingScale).ceil();
+    const size = this.renderer
+      .getDrawingBufferSize(new THREE.Vector2())
+      .multiplyScalar(moving ? this.effort.movingScale : this.effort.restingScale)
+      .ceil();
     if (this.target && (this.target.width !== size.x || this.target.height !== size.y || this.moving !== moving)) {
       this.target.depthTexture?.dispose();
       this.target.dispose();

@@ -36,7 +36,8 @@ export class LampLights {
       const tint = new THREE.Color().setRGB(colour[0] / peak, colour[1] / peak, colour[2] / peak);
       const cd = beam.intensityCd * peak;
       const outer = Math.acos(Math.max(-1, beam.cosOuter));
-      const light = outer < Math.PI / 2 ? new THREE.SpotLight(tint, cd * unit, 0, outer, 0.7, 2) : new THREE.PointLight(tint, cd * unit, 0, 2);
+      const light =
+        outer < Math.PI / 2 ? new THREE.SpotLight(tint, cd * unit, 0, outer, 0.7, 2) : new THREE.PointLight(tint, cd * unit, 0, 2);
       light.position.set(...position);
       if (light instanceof THREE.SpotLight) {
         light.target.position.set(position[0] + axis[0], position[1] + axis[1], position[2] + axis[2]);

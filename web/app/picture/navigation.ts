@@ -113,7 +113,10 @@ export class Navigation {
     const turn = has('arrowleft') - has('arrowright');
     const rise = has('e') - has('q');
     if (this.mode === 'orbit') {
-      this.orbit((has('a', 'arrowleft') - has('d', 'arrowright')) * seconds * -0.8, (has('w', 'arrowup') - has('s', 'arrowdown')) * seconds * 0.5);
+      this.orbit(
+        (has('a', 'arrowleft') - has('d', 'arrowright')) * seconds * -0.8,
+        (has('w', 'arrowup') - has('s', 'arrowdown')) * seconds * 0.5,
+      );
       return;
     }
     if (turn) this.look(turn * seconds * -1.1, 0);

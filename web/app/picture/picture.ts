@@ -124,7 +124,9 @@ export class Picture implements AfterViewInit {
       this.cameraMoved(this.state.viewName$.value);
     });
     this.state.highlighted$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((wanted) => {
-      this.stage?.highlight(wanted === undefined ? [] : this.scene.instances.filter((i) => `${i.source}/${i.material}` === wanted).map(groupKey));
+      this.stage?.highlight(
+        wanted === undefined ? [] : this.scene.instances.filter((i) => `${i.source}/${i.material}` === wanted).map(groupKey),
+      );
       if (wanted !== undefined) this.refinedShown.set(false);
       this.changed();
     });
@@ -202,7 +204,8 @@ export class Picture implements AfterViewInit {
     this.viewNumber++;
     clearTimeout(this.refineTimer);
     this.refiner?.send({ type: 'view', view: undefined });
-    if (this.state.status$.value.state !== 'fault') this.state.status$.next({ state: this.empty() ? 'waiting' : 'draft', progress: 0, fault: null });
+    if (this.state.status$.value.state !== 'fault')
+      this.state.status$.next({ state: this.empty() ? 'waiting' : 'draft', progress: 0, fault: null });
     this.refineTimer = setTimeout(() => {
       if (this.empty()) return;
       // A slow frame may outlast the rest: while something is held, nothing is refined.
@@ -213,7 +216,13 @@ export class Picture implements AfterViewInit {
       const { width, height } = this.pixels();
       this.refiner?.send({
         type: 'view',
-        view: { number: this.viewNumber, frame: cameraFrame(this.navigation.camera, width / height), width, height, samples: REFINE_SAMPLES },
+        view: {
+          number: this.viewNumber,
+          frame: cameraFrame(this.navigation.camera, width / height),
+          width,
+          height,
+          samples: REFINE_SAMPLES,
+        },
       });
     }, REST_MS);
   }
@@ -275,7 +284,14 @@ export class Picture implements AfterViewInit {
   protected pointerDown(event: PointerEvent): void {
     this.frame().nativeElement.focus({ preventScroll: true });
     this.frame().nativeElement.setPointerCapture(event.pointerId);
-    this.press = { x: event.clientX, y: event.clientY, lastX: event.clientX, lastY: event.clientY, slide: event.button !== 0 || event.shiftKey, moved: false };
+    this.press = {
+      x: event.clientX,
+      y: event.clientY,
+      lastX: event.clientX,
+      lastY: event.clientY,
+      slide: event.button !== 0 || event.shiftKey,
+      moved: false,
+    };
   }
 
   protected pointerMove(event: PointerEvent): void {

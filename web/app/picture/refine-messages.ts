@@ -38,5 +38,14 @@ export interface MapImages {
 export type FromRefiner =
   | { type: 'meshes'; meshes: [string, DressedMesh][]; missing: string[] }
   | { type: 'maps'; name: string; maps: MapImages | undefined }
-  | { type: 'picture'; view: number; samples: number; target: number; ev100: number; width: number; height: number; rgba: Uint8ClampedArray<ArrayBuffer> }
+  | {
+      type: 'picture';
+      view: number;
+      samples: number;
+      target: number;
+      ev100: number;
+      width: number;
+      height: number;
+      rgba: Uint8ClampedArray<ArrayBuffer>;
+    }
   | { type: 'fault'; message: string };

@@ -134,7 +134,9 @@ async function renderView(asked: RefineView): Promise<void> {
       const ev100 = exposure.mode === 'auto' ? lastEv : exposure.ev100;
       const rgba = new Uint8ClampedArray(asked.width * asked.height * 4);
       develop(radiance, asked.width, ev100, rgba);
-      post({ type: 'picture', view: asked.number, samples, target: asked.samples, ev100, width: asked.width, height: asked.height, rgba }, [rgba.buffer]);
+      post({ type: 'picture', view: asked.number, samples, target: asked.samples, ev100, width: asked.width, height: asked.height, rgba }, [
+        rgba.buffer,
+      ]);
     },
   });
 }
@@ -143,7 +145,11 @@ async function fetchMeshes(hashes: string[]): Promise<void> {
   const wanted = hashes.filter((hash) => !meshes.has(hash));
   if (wanted.length > 0) {
     try {
-      const response = await fetch('/api/blobs/pack', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ blobs: wanted }) });
+      const response = await fetch('/api/blobs/pack', {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ blobs: wanted }),
+      });
       readPack(new Uint8Array(await response.arrayBuffer()));
     } catch {
       post({ type: 'fault', message: 'The model’s meshes could not be fetched; they are asked for again with the next change.' });
@@ -157,7 +163,7 @@ async function fetchMeshes(hashes: string[]): Promise<void> {
 /** For each blob: 32 bytes of hash, its length as u32, its bytes. */
 function readPack(bytes: Uint8Array): void {
   const data = new DataView(bytes.buffer);
-  for (let at = 0; at + 36 <= bytes.length; ) {
+  for (let at = 0; at + 36 <= bytes.length;) {
     const hash = Array.from(bytes.subarray(at, at + 32), (b) => b.toString(16).padStart(2, '0')).join('');
     const length = data.getUint32(at + 32, true);
     const mesh = decodeMesh(bytes.subarray(at + 36, at + 36 + length));
@@ -172,7 +178,15 @@ async function fetchMaps(name: string): Promise<void> {
     maps.set(name, loaded);
     sceneStale = true;
     const copy = (t: TextureImage) => new Uint8Array(t.texels);
-    post({ type: 'maps', name, maps: { size: { width: loaded.base.width, height: loaded.base.height }, base: copy(loaded.base), surface: loaded.surface && copy(loaded.surface) } });
+    post({
+      type: 'maps',
+      name,
+      maps: {
+        size: { width: loaded.base.width, height: loaded.base.height },
+        base: copy(loaded.base),
+        surface: loaded.surface && copy(loaded.surface),
+      },
+    });
   } catch {
     post({ type: 'maps', name, maps: undefined });
   }

@@ -52,7 +52,11 @@ export class Stage {
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
     const software = isSoftware(this.renderer);
-    this.materials = new FinishMaterials(this.skyLight.uniforms, software ? 1 : Math.min(8, this.renderer.capabilities.getMaxAnisotropy()), software);
+    this.materials = new FinishMaterials(
+      this.skyLight.uniforms,
+      software ? 1 : Math.min(8, this.renderer.capabilities.getMaxAnisotropy()),
+      software,
+    );
     this.developer = new Developer(this.renderer, this.skyLight.uniforms, software);
     this.camera.up.set(0, 0, 1);
     this.sun.castShadow = true;

@@ -88,8 +88,12 @@ export class SurfaceBatch {
     const forNormals = new THREE.Matrix3().getNormalMatrix(matrix);
     const v = new THREE.Vector3();
     for (let k = 0; k < positions.length; k += 3) {
-      v.fromArray(positions, k).applyMatrix4(matrix).toArray(this.positions.array, base + k);
-      v.fromArray(normals, k).applyNormalMatrix(forNormals).toArray(this.normals.array, base + k);
+      v.fromArray(positions, k)
+        .applyMatrix4(matrix)
+        .toArray(this.positions.array, base + k);
+      v.fromArray(normals, k)
+        .applyNormalMatrix(forNormals)
+        .toArray(this.normals.array, base + k);
     }
   }
 }

@@ -9,7 +9,20 @@ import { MONTHS } from './title-block';
 
 const WIDTH = 1440;
 const HEIGHT = 40;
-const MONTH_NAMES = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
+const MONTH_NAMES = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
 
 /** Colour of the band by the sun's true altitude: night, twilight, the low sun's warmth, day. */
 function bandColour(altitudeDeg: number): string {
@@ -53,12 +66,23 @@ export class DayBand {
     const top = Math.max(60, ...course.altitudesDeg);
     const y = (altitude: number) => HEIGHT - 4 - (Math.max(0, altitude) / top) * (HEIGHT - 8);
     return {
-      slices: course.altitudesDeg.slice(0, -1).map((a, i) => ({ x: i * course.stepMinutes, width: course.stepMinutes + 1, colour: bandColour((a + course.altitudesDeg[i + 1]!) / 2) })),
+      slices: course.altitudesDeg
+        .slice(0, -1)
+        .map((a, i) => ({
+          x: i * course.stepMinutes,
+          width: course.stepMinutes + 1,
+          colour: bandColour((a + course.altitudesDeg[i + 1]!) / 2),
+        })),
       curve: course.altitudesDeg.map((a, i) => `${String(i * course.stepMinutes)},${y(a).toFixed(1)}`).join(' '),
       at: (m.sun.minutes / WIDTH) * 100,
       sunrise: course.sunrise === null ? null : { at: (course.sunrise / WIDTH) * 100, text: clock(course.sunrise) },
       sunset: course.sunset === null ? null : { at: (course.sunset / WIDTH) * 100, text: clock(course.sunset) },
-      never: course.sunrise === null && course.sunset === null ? (course.altitudesDeg[72]! > 0 ? 'The sun does not set today.' : 'The sun does not rise today.') : '',
+      never:
+        course.sunrise === null && course.sunset === null
+          ? course.altitudesDeg[72]! > 0
+            ? 'The sun does not set today.'
+            : 'The sun does not rise today.'
+          : '',
       day: Number(m.sun.date.slice(8)),
       month: Number(m.sun.date.slice(5, 7)) - 1,
       monthName: MONTH_NAMES[Number(m.sun.date.slice(5, 7)) - 1]!,

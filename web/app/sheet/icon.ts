@@ -1,7 +1,24 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { inject } from '@angular/core';
 import { DomSanitizer, type SafeHtml } from '@angular/platform-browser';
-import { ChevronDown, Eye, History, Pause, Play, Plus, Redo2, RotateCcw, Search, Square, Trash2, Undo2, Upload, Download, X, type IconNode } from 'lucide';
+import {
+  ChevronDown,
+  Eye,
+  History,
+  Pause,
+  Play,
+  Plus,
+  Redo2,
+  RotateCcw,
+  Search,
+  Square,
+  Trash2,
+  Undo2,
+  Upload,
+  Download,
+  X,
+  type IconNode,
+} from 'lucide';
 
 const ICONS: Readonly<Record<string, IconNode>> = {
   history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, search: Search, remove: Trash2,
@@ -13,7 +30,18 @@ export type IconName = keyof typeof ICONS;
 @Component({
   selector: 'dp-icon',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<svg width="16" height="16" viewBox="0 0 24 24" fill="none" stroke="currentColor" stroke-width="2" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true" [innerHTML]="shape()"></svg>`,
+  template: `<svg
+    width="16"
+    height="16"
+    viewBox="0 0 24 24"
+    fill="none"
+    stroke="currentColor"
+    stroke-width="2"
+    stroke-linecap="round"
+    stroke-linejoin="round"
+    aria-hidden="true"
+    [innerHTML]="shape()"
+  ></svg>`,
   styles: `
     svg {
       vertical-align: -3px;
@@ -27,7 +55,14 @@ export class Icon {
   protected readonly shape = computed((): SafeHtml => {
     const nodes = ICONS[this.name()] ?? [];
     return this.sanitizer.bypassSecurityTrustHtml(
-      nodes.map(([tag, attributes]) => `<${tag} ${Object.entries(attributes).map(([k, v]) => `${k}="${String(v)}"`).join(' ')}/>`).join(''),
+      nodes
+        .map(
+          ([tag, attributes]) =>
+            `<${tag} ${Object.entries(attributes)
+              .map(([k, v]) => `${k}="${String(v)}"`)
+              .join(' ')}/>`,
+        )
+        .join(''),
     );
   });
 }

@@ -5,12 +5,35 @@ import type { Finish } from '../../../core/finish/finish';
 @Component({
   selector: 'dp-swatch',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<span class="swatch" [class.large]="large()" [class.none]="!finish()" [style.background-color]="css()" [style.background-image]="image()" [style.background-blend-mode]="'multiply'"></span>`,
+  template: `<span
+    class="swatch"
+    [class.large]="large()"
+    [class.none]="!finish()"
+    [style.background-color]="css()"
+    [style.background-image]="image()"
+    [style.background-blend-mode]="'multiply'"
+  ></span>`,
   styles: `
-    :host { display: block; }
-    .swatch { display: block; width: 24px; height: 24px; border: 1px solid #0003; border-radius: 2px; background-size: cover; }
-    .large { width: 100%; height: auto; aspect-ratio: 1.25; margin-bottom: 3px; }
-    .none { background-image: repeating-linear-gradient(45deg, #fff9 0 2px, transparent 2px 6px); }
+    :host {
+      display: block;
+    }
+    .swatch {
+      display: block;
+      width: 24px;
+      height: 24px;
+      border: 1px solid #0003;
+      border-radius: 2px;
+      background-size: cover;
+    }
+    .large {
+      width: 100%;
+      height: auto;
+      aspect-ratio: 1.25;
+      margin-bottom: 3px;
+    }
+    .none {
+      background-image: repeating-linear-gradient(45deg, #fff9 0 2px, transparent 2px 6px);
+    }
   `,
 })
 export class Swatch {

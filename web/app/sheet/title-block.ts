@@ -25,24 +25,76 @@ function words({ state, progress }: PictureStatus): string {
   template: `
     @if (block(); as b) {
       <dl data-testid="title-block">
-        <div class="view"><dt>View</dt><dd class="text-truncate" [title]="b.view">{{ b.view }}</dd></div>
-        <div><dt>Lens / eye</dt><dd class="mono">{{ b.lens }} / {{ b.eye }}</dd></div>
-        <div><dt>{{ b.when }}</dt><dd class="mono">sun {{ b.altitude }} / {{ b.azimuth }}</dd></div>
-        <div><dt>Exposure</dt><dd class="mono">EV {{ b.ev }} {{ b.mode }}</dd></div>
-        <div><dt>Model</dt><dd class="mono">{{ b.revision }}</dd></div>
-        <div class="state"><dt>Picture</dt><dd class="mono" data-testid="picture-state" [attr.data-state]="b.state" [title]="b.fault ?? ''">{{ b.picture }}</dd></div>
+        <div class="view">
+          <dt>View</dt>
+          <dd class="text-truncate" [title]="b.view">{{ b.view }}</dd>
+        </div>
+        <div>
+          <dt>Lens / eye</dt>
+          <dd class="mono">{{ b.lens }} / {{ b.eye }}</dd>
+        </div>
+        <div>
+          <dt>{{ b.when }}</dt>
+          <dd class="mono">sun {{ b.altitude }} / {{ b.azimuth }}</dd>
+        </div>
+        <div>
+          <dt>Exposure</dt>
+          <dd class="mono">EV {{ b.ev }} {{ b.mode }}</dd>
+        </div>
+        <div>
+          <dt>Model</dt>
+          <dd class="mono">{{ b.revision }}</dd>
+        </div>
+        <div class="state">
+          <dt>Picture</dt>
+          <dd class="mono" data-testid="picture-state" [attr.data-state]="b.state" [title]="b.fault ?? ''">{{ b.picture }}</dd>
+        </div>
       </dl>
     }
   `,
   styles: `
-    dl { display: flex; margin: 0; background: var(--paper-raised); border: 1px solid var(--ink); }
-    div { padding: 3px 7px 4px; border-left: 1px solid var(--ink); white-space: nowrap; }
-    div:first-child { border-left: 0; }
-    dt { font-weight: 400; font-size: 0.6875rem; color: var(--ink-quiet); line-height: 1.3; }
-    dd { margin: 0; font-size: 0.75rem; line-height: 1.35; }
-    .view dd { max-width: 120px; }
-    .state { min-width: 98px; }
-    @media (max-width: 1180px) { div { padding: 3px 6px 4px; } dd { font-size: 0.75rem; } .view dd { max-width: 96px; } }
+    dl {
+      display: flex;
+      margin: 0;
+      background: var(--paper-raised);
+      border: 1px solid var(--ink);
+    }
+    div {
+      padding: 3px 7px 4px;
+      border-left: 1px solid var(--ink);
+      white-space: nowrap;
+    }
+    div:first-child {
+      border-left: 0;
+    }
+    dt {
+      font-weight: 400;
+      font-size: 0.6875rem;
+      color: var(--ink-quiet);
+      line-height: 1.3;
+    }
+    dd {
+      margin: 0;
+      font-size: 0.75rem;
+      line-height: 1.35;
+    }
+    .view dd {
+      max-width: 120px;
+    }
+    .state {
+      min-width: 98px;
+    }
+    @media (max-width: 1180px) {
+      div {
+        padding: 3px 6px 4px;
+      }
+      dd {
+        font-size: 0.75rem;
+      }
+      .view dd {
+        max-width: 96px;
+      }
+    }
   `,
 })
 export class TitleBlock {

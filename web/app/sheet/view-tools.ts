@@ -19,16 +19,43 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
   template: `
     <div role="group" aria-label="Moving about">
       @for (m of modes; track m.mode) {
-        <button type="button" [attr.aria-pressed]="mode() === m.mode" [ngbTooltip]="m.hint" container="body" [openDelay]="500" (click)="state.mode$.next(m.mode)">{{ m.word }}</button>
+        <button
+          type="button"
+          [attr.aria-pressed]="mode() === m.mode"
+          [ngbTooltip]="m.hint"
+          container="body"
+          [openDelay]="500"
+          (click)="state.mode$.next(m.mode)"
+        >
+          {{ m.word }}
+        </button>
       }
-      <button type="button" ngbTooltip="Back to the previous place" container="body" [openDelay]="500" (click)="state.back$.next()"><dp-icon name="back" /> Back</button>
+      <button type="button" ngbTooltip="Back to the previous place" container="body" [openDelay]="500" (click)="state.back$.next()">
+        <dp-icon name="back" /> Back
+      </button>
     </div>
   `,
   styles: `
-    div { display: flex; gap: 4px; }
-    button { border: 1px solid #5d5d5b; background: #a2a2a0; color: #101820; padding: 4px 9px; border-radius: 2px; white-space: nowrap; }
-    button[aria-pressed='true'] { background: var(--paper-raised); border-color: var(--ink); font-weight: 500; }
-    button:hover { background: var(--paper); }
+    div {
+      display: flex;
+      gap: 4px;
+    }
+    button {
+      border: 1px solid #5d5d5b;
+      background: #a2a2a0;
+      color: #101820;
+      padding: 4px 9px;
+      border-radius: 2px;
+      white-space: nowrap;
+    }
+    button[aria-pressed='true'] {
+      background: var(--paper-raised);
+      border-color: var(--ink);
+      font-weight: 500;
+    }
+    button:hover {
+      background: var(--paper);
+    }
   `,
 })
 export class ViewTools {

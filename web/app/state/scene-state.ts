@@ -39,7 +39,12 @@ export class SceneState {
   );
   readonly moment$ = combineLatest([this.sources$, this.entries$]).pipe(
     auditTime(0),
-    map(([sources, entries]) => momentOf(sources.map((s) => s.model), entries)),
+    map(([sources, entries]) =>
+      momentOf(
+        sources.map((s) => s.model),
+        entries,
+      ),
+    ),
     distinctUntilChanged((a, b) => JSON.stringify(a) === JSON.stringify(b)),
     shareReplay(1),
   );

@@ -17,11 +17,31 @@ const STATE_WORDS = { waiting: 'waiting', rendering: 'rendering', finished: 'fin
   templateUrl: './delivery.html',
   styleUrl: './station.scss',
   styles: `
-    .print { display: grid; grid-template-columns: 96px minmax(0, 1fr); gap: 10px; padding: 9px 14px; border-top: 1px solid var(--rule); }
-    .thumb { width: 96px; aspect-ratio: 16 / 9; background: #d8d3c7; object-fit: cover; display: block; }
-    progress { width: 100%; height: 6px; accent-color: var(--in-step); }
-    .actions { margin-top: 2px; }
-    .size { width: 84px; }
+    .print {
+      display: grid;
+      grid-template-columns: 96px minmax(0, 1fr);
+      gap: 10px;
+      padding: 9px 14px;
+      border-top: 1px solid var(--rule);
+    }
+    .thumb {
+      width: 96px;
+      aspect-ratio: 16 / 9;
+      background: #d8d3c7;
+      object-fit: cover;
+      display: block;
+    }
+    progress {
+      width: 100%;
+      height: 6px;
+      accent-color: var(--in-step);
+    }
+    .actions {
+      margin-top: 2px;
+    }
+    .size {
+      width: 84px;
+    }
   `,
 })
 export class DeliveryStation {
@@ -85,7 +105,10 @@ export class DeliveryStation {
   private async ask(url: string, method: string, body?: unknown): Promise<void> {
     this.fault.set('');
     try {
-      const response = await fetch(url, { method, ...(body ? { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) } : {}) });
+      const response = await fetch(url, {
+        method,
+        ...(body ? { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) } : {}),
+      });
       if (!response.ok) this.fault.set(((await response.json()) as { message: string }).message);
     } catch {
       this.fault.set('The server is out of reach; nothing was ordered.');

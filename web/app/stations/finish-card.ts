@@ -21,7 +21,14 @@ const SLIDERS: readonly Slider[] = [
   { label: 'Relief', field: 'normalScale', min: 0, max: 2, step: 0.05, format: plain },
   { label: 'Rotation', field: 'rotationDeg', min: -180, max: 180, step: 1, format: (v) => `${v.toFixed(0)}°` },
 ];
-const hex = (rgb: readonly number[]) => `#${rgb.map((c) => Math.round(c * 255).toString(16).padStart(2, '0')).join('')}`;
+const hex = (rgb: readonly number[]) =>
+  `#${rgb
+    .map((c) =>
+      Math.round(c * 255)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
 
 /** The parameters of a finish, edited at once in the picture and kept when a control is let go. */
 @Component({
@@ -29,15 +36,58 @@ const hex = (rgb: readonly number[]) => `#${rgb.map((c) => Math.round(c * 255).t
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="grid">
-      <label class="wide">Base colour <span class="value mono">{{ hex() }}</span><input type="color" data-testid="base-colour" [value]="hex()" (change)="setColour($event)" /></label>
+      <label class="wide"
+        >Base colour <span class="value mono">{{ hex() }}</span><input
+          type="color"
+          data-testid="base-colour"
+          [value]="hex()"
+          (change)="setColour($event)"
+      /></label>
       @for (s of sliders; track s.field) {
-        <label>{{ s.label }} <span class="value mono">{{ s.format(shown()[s.field]) }}</span>
-          <input type="range" [attr.data-testid]="s.field" [min]="s.min" [max]="s.max" [step]="s.step" [value]="shown()[s.field]" [style.--fill.%]="fill(s)" (input)="drag(s, $event)" (change)="set(s, $event)" />
+        <label
+          >{{ s.label }} <span class="value mono">{{ s.format(shown()[s.field]) }}</span>
+          <input
+            type="range"
+            [attr.data-testid]="s.field"
+            [min]="s.min"
+            [max]="s.max"
+            [step]="s.step"
+            [value]="shown()[s.field]"
+            [style.--fill.%]="fill(s)"
+            (input)="drag(s, $event)"
+            (change)="set(s, $event)"
+          />
         </label>
       }
       @if (finish().maps) {
-        <label>Width <span class="value"><input type="number" class="size mono" step="10" min="10" [value]="(shown().widthM * 1000).toFixed(0)" (change)="setSize('widthM', $event)" /> mm</span></label>
-        <label>Height <span class="value"><input type="number" class="size mono" step="10" min="10" [value]="(shown().heightM * 1000).toFixed(0)" (change)="setSize('heightM', $event)" /> mm</span></label>
+        <label
+          >Width
+          <span class="value"
+            ><input
+              type="number"
+              class="size mono"
+              step="10"
+              min="10"
+              [value]="(shown().widthM * 1000).toFixed(0)"
+              (change)="setSize('widthM', $event)"
+            />
+            mm</span
+          ></label
+        >
+        <label
+          >Height
+          <span class="value"
+            ><input
+              type="number"
+              class="size mono"
+              step="10"
+              min="10"
+              [value]="(shown().heightM * 1000).toFixed(0)"
+              (change)="setSize('heightM', $event)"
+            />
+            mm</span
+          ></label
+        >
       }
     </div>
     @if (edited()) {
@@ -45,12 +95,38 @@ const hex = (rgb: readonly number[]) => `#${rgb.map((c) => Math.round(c * 255).t
     }
   `,
   styles: `
-    .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px 18px; margin-bottom: 6px; }
-    label { display: block; font-size: 0.8125rem; }
-    .value { float: right; }
-    .wide { grid-column: 1 / -1; }
-    input[type='color'] { float: right; width: 34px; height: 20px; padding: 0; margin: 0 8px 0 0; border: 1px solid var(--rule); background: none; }
-    .size { width: 66px; border: 1px solid var(--rule); background: var(--paper-raised); padding: 0 4px; text-align: right; }
+    .grid {
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      gap: 6px 18px;
+      margin-bottom: 6px;
+    }
+    label {
+      display: block;
+      font-size: 0.8125rem;
+    }
+    .value {
+      float: right;
+    }
+    .wide {
+      grid-column: 1 / -1;
+    }
+    input[type='color'] {
+      float: right;
+      width: 34px;
+      height: 20px;
+      padding: 0;
+      margin: 0 8px 0 0;
+      border: 1px solid var(--rule);
+      background: none;
+    }
+    .size {
+      width: 66px;
+      border: 1px solid var(--rule);
+      background: var(--paper-raised);
+      padding: 0 4px;
+      text-align: right;
+    }
   `,
 })
 export class FinishCard {

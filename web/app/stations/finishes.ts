@@ -43,7 +43,12 @@ export class FinishesStation {
   private readonly all = toSignal(
     combineLatest([this.live.models$, this.live.entries$, this.areas.areas$]).pipe(
       map(([models, entries, areas]) =>
-        [...models].flatMap(([source, model]) => rowsOf(source, model, areas).map((row): ScheduleRow => ({ ...row, choice: chooseFinish(entries, source, { id: row.material, name: row.name }) }))),
+        [...models].flatMap(([source, model]) =>
+          rowsOf(source, model, areas).map((row): ScheduleRow => ({
+            ...row,
+            choice: chooseFinish(entries, source, { id: row.material, name: row.name }),
+          })),
+        ),
       ),
     ),
     { initialValue: [] as ScheduleRow[] },
@@ -145,7 +150,16 @@ export class FinishesStation {
 function rowsOf(source: string, model: Model, areas: ReadonlyMap<string, number>): Omit<ScheduleRow, 'choice'>[] {
   const rows = new Map<string, Omit<ScheduleRow, 'choice'> & { seen: Set<string> }>();
   for (const material of model.materials.values())
-    rows.set(material.id, { key: `${source}/${material.id}`, source, material: material.id, name: material.name, colour: material.colour, elements: 0, areaM2: 0, seen: new Set() });
+    rows.set(material.id, {
+      key: `${source}/${material.id}`,
+      source,
+      material: material.id,
+      name: material.name,
+      colour: material.colour,
+      elements: 0,
+      areaM2: 0,
+      seen: new Set(),
+    });
   for (const element of model.elements.values())
     for (const part of element.parts) {
       const row = rows.get(part.material);

@@ -18,7 +18,13 @@ const ORIGIN_WORDS = { chosen: 'chosen here', model: 'from the model', assumed: 
   templateUrl: './light.html',
   styleUrl: './station.scss',
   styles: `
-    .lamp { display: grid; grid-template-columns: minmax(0, 1fr) auto auto; gap: 10px; padding: 4px 0; border-bottom: 1px solid var(--rule); }
+    .lamp {
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) auto auto;
+      gap: 10px;
+      padding: 4px 0;
+      border-bottom: 1px solid var(--rule);
+    }
   `,
 })
 export class LightStation {
@@ -30,7 +36,9 @@ export class LightStation {
   protected readonly origins = ORIGIN_WORDS;
   protected readonly fault = signal('');
   protected readonly luminaires = toSignal(
-    this.live.models$.pipe(map((models) => [...models.values()].flatMap((m) => [...m.luminaires.values()]).sort((a, b) => a.circuit.localeCompare(b.circuit)))),
+    this.live.models$.pipe(
+      map((models) => [...models.values()].flatMap((m) => [...m.luminaires.values()]).sort((a, b) => a.circuit.localeCompare(b.circuit))),
+    ),
     { initialValue: [] },
   );
 
@@ -51,7 +59,10 @@ export class LightStation {
     this.fault.set('');
     const kept = this.moment()?.site;
     const same = kept !== undefined && kept.latitudeDeg === latitudeDeg && kept.longitudeDeg === longitudeDeg;
-    this.live.run({ type: 'choose-site', site: { name: same ? kept.name : 'By coordinates', latitudeDeg, longitudeDeg, elevationM: kept?.elevationM ?? 0, trueNorthDeg } });
+    this.live.run({
+      type: 'choose-site',
+      site: { name: same ? kept.name : 'By coordinates', latitudeDeg, longitudeDeg, elevationM: kept?.elevationM ?? 0, trueNorthDeg },
+    });
   }
 
   protected setMode(mode: 'auto' | 'fixed'): void {

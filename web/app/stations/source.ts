@@ -5,7 +5,12 @@ import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 
-const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'out-of-reach': 'out of reach, tried again by itself' } as const;
+const STATE_WORDS = {
+  'in-step': 'in step',
+  held: 'held',
+  stopped: 'stopped',
+  'out-of-reach': 'out of reach, tried again by itself',
+} as const;
 
 /** Linked models and their states. */
 @Component({
@@ -15,16 +20,33 @@ const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'o
   templateUrl: './source.html',
   styleUrl: './station.scss',
   styles: `
-    .source { border-bottom: 1px solid var(--rule); padding: 10px 14px; }
-    .source h3 { font-size: 0.9375rem; font-weight: 600; margin: 0; overflow-wrap: anywhere; display: -webkit-box; -webkit-box-orient: vertical; -webkit-line-clamp: 2; overflow: hidden; }
-    .facts { color: var(--ink-quiet); }
-    code { color: var(--ink); overflow-wrap: anywhere; }
+    .source {
+      border-bottom: 1px solid var(--rule);
+      padding: 10px 14px;
+    }
+    .source h3 {
+      font-size: 0.9375rem;
+      font-weight: 600;
+      margin: 0;
+      overflow-wrap: anywhere;
+      display: -webkit-box;
+      -webkit-box-orient: vertical;
+      -webkit-line-clamp: 2;
+      overflow: hidden;
+    }
+    .facts {
+      color: var(--ink-quiet);
+    }
+    code {
+      color: var(--ink);
+      overflow-wrap: anywhere;
+    }
   `,
 })
 export class SourceStation {
   protected readonly live = inject(Live);
   protected readonly sources = toSignal(this.live.sources$, { initialValue: [] });
-  protected readonly models = toSignal(this.live.models$, { initialValue: new Map() });
+  protected readonly models = toSignal(this.live.models$, { requireSync: true });
   protected readonly project = toSignal(this.live.project$);
   protected readonly follow = toSignal(inject(SceneState).follow$, { initialValue: { camera: false, time: false } });
   protected readonly busy = signal('');
@@ -54,14 +76,24 @@ export class SourceStation {
     const file = input.files?.[0];
     input.value = '';
     if (!file) return;
-    await this.ask(`Reading ${file.name} …`, fetch(`/api/sources/ifc?name=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file }));
+    await this.ask(
+      `Reading ${file.name} …`,
+      fetch(`/api/sources/ifc?name=${encodeURIComponent(file.name)}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: file,
+      }),
+    );
   }
 
   protected async watch(event: Event, input: HTMLInputElement): Promise<void> {
     event.preventDefault();
     const path = input.value.trim();
     if (!path) return;
-    await this.ask(`Reading ${path} …`, fetch('/api/sources/watch', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path }) }));
+    await this.ask(
+      `Reading ${path} …`,
+      fetch('/api/sources/watch', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path }) }),
+    );
   }
 
   private async ask(words: string, request: Promise<Response>): Promise<void> {

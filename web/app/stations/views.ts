@@ -19,7 +19,10 @@ interface ViewRow extends Camera {
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [Icon],
   template: `
-    <div class="head"><h1>View schedule</h1><span class="quiet">{{ rows().length }} views</span></div>
+    <div class="head">
+      <h1>View schedule</h1>
+      <span class="quiet">{{ rows().length }} views</span>
+    </div>
     <div class="scroll">
       @for (row of rows(); track row.id) {
         <div class="row-line" [class.current]="current() === row.name">
@@ -27,7 +30,9 @@ interface ViewRow extends Camera {
           <span class="mono quiet">{{ row.focalMm.toFixed(0) }} mm</span>
           <span class="quiet from">{{ row.kept ? 'kept here' : 'from the model' }}</span>
           @if (row.kept) {
-            <button type="button" class="plain" [attr.aria-label]="'Drop view ' + row.name" (click)="drop(row)"><dp-icon name="remove" /></button>
+            <button type="button" class="plain" [attr.aria-label]="'Drop view ' + row.name" (click)="drop(row)">
+              <dp-icon name="remove" />
+            </button>
           }
         </div>
       } @empty {
@@ -37,11 +42,30 @@ interface ViewRow extends Camera {
         <h2>This view</h2>
         <div class="field">
           <label for="focal">Focal length</label>
-          <span><input id="focal" class="form-control form-control-sm mono d-inline-block" style="width: 80px" type="number" min="10" max="200" step="1" [value]="camera().focalMm" (change)="setFocal($event)" /> mm</span>
+          <span
+            ><input
+              id="focal"
+              class="form-control form-control-sm mono d-inline-block"
+              style="width: 80px"
+              type="number"
+              min="10"
+              max="200"
+              step="1"
+              [value]="camera().focalMm"
+              (change)="setFocal($event)"
+            />
+            mm</span
+          >
         </div>
         <form class="field" (submit)="keep($event, name)">
           <label for="view-name">Keep it as</label>
-          <span class="d-flex gap-2"><input #name id="view-name" class="form-control form-control-sm" maxlength="200" placeholder="Name" /><button class="btn btn-sm btn-outline-dark">Keep</button></span>
+          <span class="d-flex gap-2"
+            ><input #name id="view-name" class="form-control form-control-sm" maxlength="200" placeholder="Name" /><button
+              class="btn btn-sm btn-outline-dark"
+            >
+              Keep
+            </button></span
+          >
         </form>
         <p class="quiet mt-3 mb-0">Depth of field, sections and walks will join here.</p>
       </div>
@@ -49,10 +73,28 @@ interface ViewRow extends Camera {
   `,
   styleUrl: './station.scss',
   styles: `
-    .row-line { display: flex; align-items: center; gap: 10px; padding: 7px 14px; border-bottom: 1px solid var(--rule); }
-    .row-line.current { background: var(--paper-raised); font-weight: 600; }
-    .name { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-    .from { font-size: 0.8125rem; font-weight: 400; }
+    .row-line {
+      display: flex;
+      align-items: center;
+      gap: 10px;
+      padding: 7px 14px;
+      border-bottom: 1px solid var(--rule);
+    }
+    .row-line.current {
+      background: var(--paper-raised);
+      font-weight: 600;
+    }
+    .name {
+      flex: 1;
+      min-width: 0;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+    }
+    .from {
+      font-size: 0.8125rem;
+      font-weight: 400;
+    }
   `,
 })
 export class ViewsStation {
@@ -64,7 +106,9 @@ export class ViewsStation {
     combineLatest([this.live.models$, this.live.entries$]).pipe(
       map(([models, entries]): ViewRow[] => [
         ...[...models.values()].flatMap((m) => [...m.cameras.values()].map((c) => ({ ...c, kept: false }))),
-        ...[...entries.keys()].filter((key) => key.startsWith('view/')).map((key) => ({ id: key.slice(5), kept: true, ...entry(entries, key as `view/${string}`)! })),
+        ...[...entries.keys()]
+          .filter((key) => key.startsWith('view/'))
+          .map((key) => ({ id: key.slice(5), kept: true, ...entry(entries, key as `view/${string}`)! })),
       ]),
     ),
     { initialValue: [] },

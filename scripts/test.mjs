@@ -1,0 +1,66 @@
+// npm test: installs what it needs, then type check, lint, unit tests, browser journeys. Last line: N passed, N failed.
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { checkNode, installPackages } from './install.mjs';
+
+checkNode();
+process.chdir(path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..'));
+const CHROMIUM = '/usr/bin/chromium';
+
+let passed = 0;
+let failed = 0;
+
+function step(name, command, ...args) {
+  console.log(`\n== ${name}`);
+  const ok = spawnSync(command, args, { stdio: 'inherit' }).status === 0;
+  if (ok) passed++;
+  else failed++;
+  return ok;
+}
+
+/** Runs a Vitest project and counts its tests. */
+function tests(name, ...args) {
+  console.log(`\n== ${name}`);
+  const folder = mkdtempSync(path.join(tmpdir(), 'diaphane-test-'));
+  const report = path.join(folder, 'report.json');
+  const { status } = spawnSync('npx', ['vitest', 'run', ...args, '--reporter=default', '--reporter=json', `--outputFile=${report}`], { stdio: 'inherit' });
+  if (existsSync(report)) {
+    const { numPassedTests, numFailedTests, numTotalTests } = JSON.parse(readFileSync(report, 'utf8'));
+    passed += numPassedTests;
+    failed += Math.max(numFailedTests, status === 0 ? 0 : 1);
+    if (numTotalTests === 0) failed++;
+  } else failed++;
+  rmSync(folder, { recursive: true, force: true });
+}
+
+function finish() {
+  console.log(`${passed} passed, ${failed} failed`);
+  process.exit(failed === 0 ? 0 : 1);
+}
+
+/** Debian's Chromium, by apt where it is missing and possible. */
+function ensureChromium() {
+  if (existsSync(CHROMIUM)) return true;
+  if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
+    console.log('Installing Chromium (apt) …');
+    const apt = (...args) => spawnSync('apt-get', ['-o', 'DPkg::Lock::Timeout=300', ...args], { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+    apt('update', '-qq');
+    apt('install', '-y', '-qq', 'chromium');
+  }
+  if (existsSync(CHROMIUM)) return true;
+  console.error('The browser journeys need Chromium: install it with "apt-get install chromium" as root, then run npm test again.');
+  return false;
+}
+
+installPackages();
+if (!step('Build', 'node', 'scripts/build.mjs')) finish();
+step('Types', 'npx', 'tsc', '-p', 'tsconfig.json');
+step('Lint', 'npx', 'eslint', '.');
+step('Format', 'npx', 'prettier', '--check', '--log-level', 'warn', '.');
+tests('Unit tests');
+if (ensureChromium()) tests('Browser journeys', '--config', 'e2e/vitest.config.ts');
+else failed++;
+finish();

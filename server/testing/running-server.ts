@@ -1,0 +1,123 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { WebSocket } from 'ws';
+import type { FromPage, ToPage } from '../../core/model/live';
+import type { ToAuthor } from '../../core/model/protocol';
+
+/** The built server as a process of its own, for tests that restart or kill it. */
+
+const DIST = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..', '..', 'dist');
+
+export interface RunningServer {
+  url: string;
+  token: string;
+  data: string;
+  kill(signal: NodeJS.Signals): Promise<void>;
+}
+
+export function temporaryFolder(): string {
+  return mkdtempSync(path.join(tmpdir(), 'diaphane-'));
+}
+
+export function removeFolder(folder: string): void {
+  rmSync(folder, { recursive: true, force: true });
+}
+
+/** First line that a child prints, as JSON. */
+export function firstJson<T>(child: ChildProcess): Promise<T> {
+  return new Promise((resolve, reject) => {
+    let text = '';
+    child.stdout!.on('data', (data: Buffer) => {
+      text += data.toString();
+      const end = text.indexOf('\n');
+      if (end >= 0) resolve(JSON.parse(text.slice(0, end)) as T);
+    });
+    child.once('exit', (code) => {
+      reject(new Error(`ended with ${String(code)} before it was ready`));
+    });
+  });
+}
+
+export async function startServer(data: string, ...extra: string[]): Promise<RunningServer> {
+  const child = spawn('node', [path.join(DIST, 'server.mjs'), '--port', '0', '--data', data, '--name', 'Test', ...extra], { stdio: ['ignore', 'pipe', 'inherit'] });
+  const { listening, token } = await firstJson<{ listening: string; token: string }>(child);
+  return {
+    url: listening,
+    token,
+    data,
+    kill: (signal) =>
+      new Promise((resolve) => {
+        child.once('exit', () => {
+          resolve();
+        });
+        child.kill(signal);
+      }),
+  };
+}
+
+/** A WebSocket whose messages can be waited for; messages that came before are found too. */
+export class Peer<In extends { type: string }> {
+  readonly received: In[] = [];
+  private readonly waiters = new Set<() => void>();
+  closed = false;
+
+  private constructor(readonly socket: WebSocket) {
+    socket.on('message', (data: Buffer) => {
+      this.received.push(JSON.parse(data.toString()) as In);
+      for (const check of this.waiters) check();
+    });
+    socket.on('close', () => {
+      this.closed = true;
+      for (const check of this.waiters) check();
+    });
+  }
+
+  static async open<In extends { type: string }>(url: string, headers: Record<string, string> = {}): Promise<Peer<In>> {
+    const socket = new WebSocket(url.replace(/^http/, 'ws'), { headers });
+    const peer = new Peer<In>(socket);
+    await new Promise<void>((resolve, reject) => {
+      socket.once('open', () => {
+        resolve();
+      });
+      socket.once('error', reject);
+    });
+    return peer;
+  }
+
+  send(message: unknown): void {
+    this.socket.send(typeof message === 'string' ? message : JSON.stringify(message));
+  }
+
+  /** The first message, from `from` on, that satisfies a test. */
+  next<T extends In['type']>(type: T, test: (message: Extract<In, { type: T }>) => boolean = () => true, from = 0): Promise<Extract<In, { type: T }>> {
+    const find = () => this.received.slice(from).find((m): m is Extract<In, { type: T }> => m.type === type && test(m as Extract<In, { type: T }>));
+    return new Promise((resolve, reject) => {
+      const timer = setTimeout(() => {
+        this.waiters.delete(check);
+        reject(new Error(`no ${type} came; last was ${JSON.stringify(this.received.at(-1) ?? null).slice(0, 300)}`));
+      }, 20_000);
+      const check = () => {
+        const found = find();
+        if (!found) return;
+        this.waiters.delete(check);
+        clearTimeout(timer);
+        resolve(found);
+      };
+      this.waiters.add(check);
+      check();
+    });
+  }
+
+  close(): void {
+    this.socket.close();
+  }
+}
+
+export const openPage = (server: RunningServer) => Peer.open<ToPage>(`${server.url}/live`);
+export const openAuthor = (server: RunningServer) => Peer.open<ToAuthor>(`${server.url}/link`);
+export const say = (page: Peer<ToPage>, message: FromPage) => {
+  page.send(message);
+};
