@@ -26,7 +26,9 @@ function tests(name, ...args) {
   console.log(`\n== ${name}`);
   const folder = mkdtempSync(path.join(tmpdir(), 'diaphane-test-'));
   const report = path.join(folder, 'report.json');
-  const { status } = spawnSync('npx', ['vitest', 'run', ...args, '--reporter=default', '--reporter=json', `--outputFile=${report}`], { stdio: 'inherit' });
+  const { status } = spawnSync('npx', ['vitest', 'run', ...args, '--reporter=default', '--reporter=json', `--outputFile=${report}`], {
+    stdio: 'inherit',
+  });
   if (existsSync(report)) {
     const { numPassedTests, numFailedTests, numTotalTests } = JSON.parse(readFileSync(report, 'utf8'));
     passed += numPassedTests;
@@ -46,7 +48,11 @@ function ensureChromium() {
   if (existsSync(CHROMIUM)) return true;
   if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
     console.log('Installing Chromium (apt) …');
-    const apt = (...args) => spawnSync('apt-get', ['-o', 'DPkg::Lock::Timeout=300', ...args], { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+    const apt = (...args) =>
+      spawnSync('apt-get', ['-o', 'DPkg::Lock::Timeout=300', ...args], {
+        stdio: 'inherit',
+        env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+      });
     apt('update', '-qq');
     apt('install', '-y', '-qq', 'chromium');
   }

@@ -10,12 +10,17 @@ import { openAuthor, openPage, Peer, removeFolder, startServer, temporaryFolder,
 
 const CUBE = encodeMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
 const HASH = createHash('sha256').update(CUBE).digest('hex');
-const frame = (bytes: Uint8Array, hash = HASH, coding = 1) => Buffer.concat([Buffer.from(hash, 'hex'), Buffer.from([coding]), coding === 1 ? deflateRawSync(bytes) : bytes]);
+const frame = (bytes: Uint8Array, hash = HASH, coding = 1) =>
+  Buffer.concat([Buffer.from(hash, 'hex'), Buffer.from([coding]), coding === 1 ? deflateRawSync(bytes) : bytes]);
 const element = (id: string, extra: object = {}) => ({
   id, name: id, class: 'Wall', storey: '', layer: 'L', option: null, phase: null,
   transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [{ mesh: HASH, material: 'm' }], ...extra,
 }); // prettier-ignore
-const snapshot = (...ids: string[]) => ({ reset: true, materials: [{ id: 'm', name: 'Concrete', colour: [0.5, 0.5, 0.5] }], elements: ids.map((id) => element(id)) });
+const snapshot = (...ids: string[]) => ({
+  reset: true,
+  materials: [{ id: 'm', name: 'Concrete', colour: [0.5, 0.5, 0.5] }],
+  elements: ids.map((id) => element(id)),
+});
 
 let server: RunningServer;
 const folder = temporaryFolder();
@@ -63,10 +68,17 @@ describe('the link', () => {
   it('refuses an invalid message whole, names the field, and keeps the last good model', async () => {
     const author = await linked('two');
     author.send({ type: 'change', sequence: 2, change: { elements: [element('c'), element('d', { transform: [1] })] } });
-    expect(await author.next('refused', (m) => m.sequence === 2)).toMatchObject({ code: 'invalid-message', field: 'change.elements.1.transform' });
+    expect(await author.next('refused', (m) => m.sequence === 2)).toMatchObject({
+      code: 'invalid-message',
+      field: 'change.elements.1.transform',
+    });
     author.send({ type: 'change', sequence: 2, change: { elements: [element('c', { parts: [{ mesh: HASH, material: 'nowhere' }] })] } });
     expect(await author.next('refused', (m) => m.field === 'elements.0.parts.0.material')).toBeTruthy();
-    author.send({ type: 'change', sequence: 2, change: { elements: [element('c', { parts: [{ mesh: 'b'.repeat(64), material: 'm' }] })] } });
+    author.send({
+      type: 'change',
+      sequence: 2,
+      change: { elements: [element('c', { parts: [{ mesh: 'b'.repeat(64), material: 'm' }] })] },
+    });
     expect(await author.next('refused', (m) => m.code === 'missing-blob')).toBeTruthy();
     author.send('{"type":');
     await author.next('refused', (m) => m.message.includes('not JSON'));

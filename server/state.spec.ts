@@ -17,7 +17,8 @@ describe('state', () => {
     const data = path.join(folder, 'a');
     let server = await startServer(data);
     let page = await openPage(server);
-    for (const [i, minutes] of [600, 700, 800].entries()) say(page, { type: 'command', id: `c${String(i)}`, command: { type: 'set-sun', date: '2026-06-01', minutes } });
+    for (const [i, minutes] of [600, 700, 800].entries())
+      say(page, { type: 'command', id: `c${String(i)}`, command: { type: 'set-sun', date: '2026-06-01', minutes } });
     await page.next('changes', (m) => m.reply === 'c2');
     await server.kill('SIGKILL');
 
@@ -70,14 +71,33 @@ describe('state', () => {
     expect(response.headers.get('cross-origin-embedder-policy')).toBe('require-corp');
     expect(response.headers.get('content-security-policy')).toContain("default-src 'self'");
     expect(response.headers.get('x-content-type-options')).toBe('nosniff');
-    for (const hostile of ['/api/blobs/..%2f..%2fproject.sqlite', '/api/prints/..%2f..%2fx/picture.png', '/api/maps/..%2fkernel', '/..%2f..%2fetc%2fpasswd']) {
+    for (const hostile of [
+      '/api/blobs/..%2f..%2fproject.sqlite',
+      '/api/prints/..%2f..%2fx/picture.png',
+      '/api/maps/..%2fkernel',
+      '/..%2f..%2fetc%2fpasswd',
+    ]) {
       const answer = await fetch(`${server.url}${hostile}`);
       expect((await answer.text()).includes('SQLite') || answer.headers.get('content-type')?.includes('image')).toBe(false);
     }
-    const foreign = await fetch(`${server.url}/api/blobs/pack`, { method: 'POST', headers: { Origin: 'http://elsewhere.example', 'Content-Type': 'application/json' }, body: '{"blobs":[]}' });
+    const foreign = await fetch(`${server.url}/api/blobs/pack`, {
+      method: 'POST',
+      headers: { Origin: 'http://elsewhere.example', 'Content-Type': 'application/json' },
+      body: '{"blobs":[]}',
+    });
     expect(foreign.status).toBe(403);
-    expect((await fetch(`${server.url}/api/blobs/pack`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{"blobs":["zz"]}' })).status).toBe(400);
-    expect((await fetch(`${server.url}/api/blobs/pack`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{' })).status).toBe(400);
+    expect(
+      (
+        await fetch(`${server.url}/api/blobs/pack`, {
+          method: 'POST',
+          headers: { 'Content-Type': 'application/json' },
+          body: '{"blobs":["zz"]}',
+        })
+      ).status,
+    ).toBe(400);
+    expect(
+      (await fetch(`${server.url}/api/blobs/pack`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{' })).status,
+    ).toBe(400);
     await server.kill('SIGTERM');
   });
 

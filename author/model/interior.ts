@@ -25,7 +25,13 @@ function bench(kit: Kit, id: string, x: number, y: number, turnRad = 0, phase?: 
         }
       },
     ],
-    ['felt', 'bench cushion', (b) => { roundedSlab(b, [-0.88, -0.22, 0.45], [0.88, 0.22, 0.51]); }],
+    [
+      'felt',
+      'bench cushion',
+      (b) => {
+        roundedSlab(b, [-0.88, -0.22, 0.45], [0.88, 0.22, 0.51]);
+      },
+    ],
   ]);
 }
 

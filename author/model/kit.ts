@@ -92,7 +92,15 @@ export class Kit {
 
   /** A wall standing on a line, seen from its front (the line runs left to right), with openings. */
   wall(common: Common, material: string, solid: WallSolid): AuthorElement {
-    const element = this.add(common, [[material, `wall ${JSON.stringify(solid)}`, (b) => { wallMesh(b, solid); }]]);
+    const element = this.add(common, [
+      [
+        material,
+        `wall ${JSON.stringify(solid)}`,
+        (b) => {
+          wallMesh(b, solid);
+        },
+      ],
+    ]);
     element.wall = solid;
     return element;
   }

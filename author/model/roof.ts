@@ -37,12 +37,32 @@ function plane(kit: Kit, id: string, option: string, corners: readonly [Vec3, Ve
     .map((v) => v.toFixed(3))
     .join(' ');
   const common = { class: 'Roof', layer: 'Roof', option, storey: 'Roof' };
-  kit.add({ ...common, id: `${id}-zinc`, name: `Roof plane ${id}, zinc` }, [['roof', `zinc ${key}`, (b) => { slab(b, corners, 0.2, 0.235); }]]);
+  kit.add({ ...common, id: `${id}-zinc`, name: `Roof plane ${id}, zinc` }, [
+    [
+      'roof',
+      `zinc ${key}`,
+      (b) => {
+        slab(b, corners, 0.2, 0.235);
+      },
+    ],
+  ]);
   kit.add({ ...common, id: `${id}-core`, name: `Roof plane ${id}, build-up` }, [
-    ['glulam', `core ${key}`, (b) => { slab(b, corners, 0.022, 0.2); }],
+    [
+      'glulam',
+      `core ${key}`,
+      (b) => {
+        slab(b, corners, 0.022, 0.2);
+      },
+    ],
   ]);
   kit.add({ ...common, id: `${id}-soffit`, name: `Roof plane ${id}, soffit boards` }, [
-    ['soffit', `soffit ${key}`, (b) => { slab(b, corners, 0, 0.022); }],
+    [
+      'soffit',
+      `soffit ${key}`,
+      (b) => {
+        slab(b, corners, 0, 0.022);
+      },
+    ],
   ]);
 }
 

@@ -42,7 +42,8 @@ describe('recognising names', () => {
   });
 
   it('only names finishes that ship', () => {
-    for (const name of ['Glass', 'Water', 'Wood', 'Opal lens', 'Soil', 'Mirror', 'Zinc', 'Paint']) expect(FINISHES.some((f) => f.id === recogniseName(name)!.finish)).toBe(true);
+    for (const name of ['Glass', 'Water', 'Wood', 'Opal lens', 'Soil', 'Mirror', 'Zinc', 'Paint'])
+      expect(FINISHES.some((f) => f.id === recogniseName(name)!.finish)).toBe(true);
   });
 });
 

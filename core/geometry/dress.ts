@@ -1,4 +1,5 @@
 import { meshBounds, type Mesh } from './mesh';
+import { TupleTable } from './tuple-table';
 
 /** A mesh made ready for both pictures: split at creases, with normals and texture coordinates in metres. */
 export interface DressedMesh extends Mesh {
@@ -20,15 +21,18 @@ const SNAP = 1e4;
  */
 export function dressMesh(mesh: Mesh): DressedMesh {
   const faces = faceNormals(mesh);
-  const corners = cornerNormals(mesh, faces);
+  const welded = weld(mesh.positions);
+  const corners = cornerNormals(mesh, faces, welded);
   const grain = grainAxis(mesh.positions);
-  const table = new Map<string, number>();
-  const positions: number[] = [];
-  const normals: number[] = [];
-  const uvs: number[] = [];
-  const indices = new Uint32Array(mesh.indices.length);
+  const cornerCount = mesh.indices.length;
+  const table = new TupleTable(6, cornerCount);
+  const tuple = new Int32Array(6);
+  const positions = new Float32Array(cornerCount * 3);
+  const normals = new Float32Array(cornerCount * 3);
+  const uvs = new Float32Array(cornerCount * 2);
+  const indices = new Uint32Array(cornerCount);
   const frame = new Float64Array(6);
-  for (let c = 0; c < mesh.indices.length; c++) {
+  for (let c = 0; c < cornerCount; c++) {
     if (c % 3 === 0) faceFrame(faces, c, grain, frame);
     const v = mesh.indices[c]! * 3;
     const x = mesh.positions[v]!;
@@ -36,24 +40,34 @@ export function dressMesh(mesh: Mesh): DressedMesh {
     const z = mesh.positions[v + 2]!;
     const u = x * frame[0]! + y * frame[1]! + z * frame[2]!;
     const w = x * frame[3]! + y * frame[4]! + z * frame[5]!;
-    const n = c * 3;
-    const key = `${String(v)},${String(Math.round(corners[n]! * 500))},${String(Math.round(corners[n + 1]! * 500))},${String(Math.round(corners[n + 2]! * 500))},${String(Math.round(u * SNAP))},${String(Math.round(w * SNAP))}`;
-    let index = table.get(key);
-    if (index === undefined) {
-      index = positions.length / 3;
-      table.set(key, index);
-      positions.push(x, y, z);
-      normals.push(corners[n]!, corners[n + 1]!, corners[n + 2]!);
-      uvs.push(u, w);
-    }
+    tuple[0] = welded[mesh.indices[c]!]!;
+    for (let k = 0; k < 3; k++) tuple[1 + k] = Math.round(corners[c * 3 + k]! * 500);
+    tuple[4] = Math.round(u * SNAP);
+    tuple[5] = Math.round(w * SNAP);
+    const before = table.count;
+    const index = table.numberOf(tuple);
     indices[c] = index;
+    if (table.count === before) continue;
+    positions.set([x, y, z], index * 3);
+    for (let k = 0; k < 3; k++) normals[index * 3 + k] = corners[c * 3 + k]!;
+    uvs[index * 2] = u;
+    uvs[index * 2 + 1] = w;
   }
-  return {
-    positions: new Float32Array(positions),
-    normals: new Float32Array(normals),
-    uvs: new Float32Array(uvs),
-    indices,
-  };
+  const count = table.count;
+  return { positions: positions.slice(0, count * 3), normals: normals.slice(0, count * 3), uvs: uvs.slice(0, count * 2), indices };
+}
+
+/** The same number for vertices at the same place. */
+function weld(positions: Float32Array): Int32Array {
+  const count = positions.length / 3;
+  const table = new TupleTable(3, count);
+  const tuple = new Int32Array(3);
+  const out = new Int32Array(count);
+  for (let v = 0; v < count; v++) {
+    for (let k = 0; k < 3; k++) tuple[k] = Math.round(positions[v * 3 + k]! * SNAP);
+    out[v] = table.numberOf(tuple);
+  }
+  return out;
 }
 
 /** Unit normal and area of each triangle: x y z area. */
@@ -72,7 +86,7 @@ function faceNormals({ positions: p, indices }: Mesh): Float32Array {
     const nx = uy * vz - uz * vy;
     const ny = uz * vx - ux * vz;
     const nz = ux * vy - uy * vx;
-    const l = Math.hypot(nx, ny, nz);
+    const l = Math.sqrt(nx * nx + ny * ny + nz * nz);
     const o = (t / 3) * 4;
     const s = l > 0 ? 1 / l : 0;
     out[o] = nx * s;
@@ -84,40 +98,35 @@ function faceNormals({ positions: p, indices }: Mesh): Float32Array {
 }
 
 /** Normal at each triangle corner: the area-weighted mean of the faces about that point within the crease angle. */
-function cornerNormals(mesh: Mesh, faces: Float32Array): Float32Array {
-  const groups = new Map<string, number[]>();
-  const p = mesh.positions;
-  const keys: string[] = new Array<string>(p.length / 3);
-  for (let v = 0; v < keys.length; v++)
-    keys[v] =
-      `${String(Math.round(p[v * 3]! * SNAP))},${String(Math.round(p[v * 3 + 1]! * SNAP))},${String(Math.round(p[v * 3 + 2]! * SNAP))}`;
-  for (let c = 0; c < mesh.indices.length; c++) {
-    const key = keys[mesh.indices[c]!]!;
-    const group = groups.get(key);
-    if (group) group.push(c);
-    else groups.set(key, [c]);
-  }
-  const out = new Float32Array(mesh.indices.length * 3);
-  for (const group of groups.values())
-    for (const c of group) {
-      const f = Math.floor(c / 3) * 4;
-      let x = 0;
-      let y = 0;
-      let z = 0;
-      for (const other of group) {
-        const g = Math.floor(other / 3) * 4;
-        const cosine = faces[f]! * faces[g]! + faces[f + 1]! * faces[g + 1]! + faces[f + 2]! * faces[g + 2]!;
-        if (cosine < CREASE_COS) continue;
-        const area = faces[g + 3]!;
-        x += faces[g]! * area;
-        y += faces[g + 1]! * area;
-        z += faces[g + 2]! * area;
-      }
-      const l = Math.hypot(x, y, z);
-      out[c * 3] = l > 0 ? x / l : faces[f]!;
-      out[c * 3 + 1] = l > 0 ? y / l : faces[f + 1]!;
-      out[c * 3 + 2] = l > 0 ? z / l : faces[f + 2]!;
+function cornerNormals(mesh: Mesh, faces: Float32Array, welded: Int32Array): Float32Array {
+  const { indices } = mesh;
+  // Corners sorted by the point they meet at.
+  const first = new Int32Array(mesh.positions.length / 3 + 1);
+  for (const index of indices) first[welded[index]! + 1]!++;
+  for (let i = 1; i < first.length; i++) first[i]! += first[i - 1]!;
+  const fill = first.slice();
+  const sorted = new Int32Array(indices.length);
+  for (let c = 0; c < indices.length; c++) sorted[fill[welded[indices[c]!]!]!++] = c;
+  const out = new Float32Array(indices.length * 3);
+  for (let c = 0; c < indices.length; c++) {
+    const f = Math.floor(c / 3) * 4;
+    const point = welded[indices[c]!]!;
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    for (let k = first[point]!; k < first[point + 1]!; k++) {
+      const g = Math.floor(sorted[k]! / 3) * 4;
+      if (faces[f]! * faces[g]! + faces[f + 1]! * faces[g + 1]! + faces[f + 2]! * faces[g + 2]! < CREASE_COS) continue;
+      const area = faces[g + 3]!;
+      x += faces[g]! * area;
+      y += faces[g + 1]! * area;
+      z += faces[g + 2]! * area;
     }
+    const l = Math.sqrt(x * x + y * y + z * z);
+    out[c * 3] = l > 0 ? x / l : faces[f]!;
+    out[c * 3 + 1] = l > 0 ? y / l : faces[f + 1]!;
+    out[c * 3 + 2] = l > 0 ? z / l : faces[f + 2]!;
+  }
   return out;
 }
 

@@ -16,8 +16,14 @@ describe('exposure', () => {
   });
 
   it('neither burns out nor blackens a picture, by day, at dusk and by lamplight', () => {
-    const picture = (low: number, high: number) => Float32Array.from({ length: 4000 }, (_, i) => (i % 4 === 3 ? 1 : low * (high / low) ** ((i >> 2) / 1000)));
-    for (const [low, high] of [[800, 30_000], [20, 900], [0.2, 300], [5, 200_000]] as const) {
+    const picture = (low: number, high: number) =>
+      Float32Array.from({ length: 4000 }, (_, i) => (i % 4 === 3 ? 1 : low * (high / low) ** ((i >> 2) / 1000)));
+    for (const [low, high] of [
+      [800, 30_000],
+      [20, 900],
+      [0.2, 300],
+      [5, 200_000],
+    ] as const) {
       const radiance = picture(low, high);
       const out = new Uint8ClampedArray(4000);
       develop(radiance, 50, automaticEv(radiance), out);

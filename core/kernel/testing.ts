@@ -10,7 +10,7 @@ import { SceneMemory } from './scene-memory';
 /** Set-up that the kernel's tests and benches share. */
 
 export function kernelModule(): WebAssembly.Module {
-  return new WebAssembly.Module(readFileSync(new URL('../../dist/kernel.wasm', import.meta.url)));
+  return new WebAssembly.Module(readFileSync('dist/kernel.wasm'));
 }
 
 /** A matt surface without a specular coat. */

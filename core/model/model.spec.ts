@@ -10,7 +10,10 @@ const element = (id: string, extra: Partial<ModelElement> = {}): ModelElement =>
   transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [{ mesh: HASH, material: 'm' }], ...extra,
 }); // prettier-ignore
 const change = (c: ModelChangeInput) => v.parse(changeSchema, c);
-const base: Model = applyChange(EMPTY_MODEL, change({ reset: true, elements: [element('a'), element('b')], materials: [{ id: 'm', name: 'M', colour: [1, 1, 1] }] }));
+const base: Model = applyChange(
+  EMPTY_MODEL,
+  change({ reset: true, elements: [element('a'), element('b')], materials: [{ id: 'm', name: 'M', colour: [1, 1, 1] }] }),
+);
 
 describe('the model', () => {
   it('takes changes and leaves what it was', () => {
@@ -26,7 +29,8 @@ describe('the model', () => {
     let follower = base;
     for (let i = 0; i < 10_000; i++) {
       const id = `e${String(random(40))}`;
-      const next = random(4) === 0 ? change({ remove: { elements: [id] } }) : change({ elements: [element(id, { name: `n${String(i)}` })] });
+      const next =
+        random(4) === 0 ? change({ remove: { elements: [id] } }) : change({ elements: [element(id, { name: `n${String(i)}` })] });
       const after = applyChange(model, next);
       follower = applyChange(follower, differenceOf(model, after));
       model = after;
@@ -41,9 +45,13 @@ describe('the model', () => {
   });
 
   it('refuses references that lead nowhere', () => {
-    expect(findDangling(base, change({ elements: [element('d', { parts: [{ mesh: HASH, material: 'gone' }] })] }))?.field).toBe('elements.0.parts.0.material');
+    expect(findDangling(base, change({ elements: [element('d', { parts: [{ mesh: HASH, material: 'gone' }] })] }))?.field).toBe(
+      'elements.0.parts.0.material',
+    );
     expect(findDangling(base, change({ remove: { materials: ['m'] } }))?.field).toBe('remove.materials');
-    expect(findDangling(base, change({ presentation: { hiddenLayers: [], options: [], option: 'x', phases: [], phase: null } }))?.field).toBe('presentation.option');
+    expect(
+      findDangling(base, change({ presentation: { hiddenLayers: [], options: [], option: 'x', phases: [], phase: null } }))?.field,
+    ).toBe('presentation.option');
   });
 
   it('shows layers, options and phases', () => {
@@ -67,9 +75,13 @@ describe('messages of the link', () => {
     expect(complaint(ok)).toBeUndefined();
     expect(complaint({ ...ok, sequence: 0 })).toBe('sequence');
     expect(complaint({ ...ok, change: { elements: [{ ...element('a'), transform: [1, 2] }] } })).toBe('change.elements.0.transform');
-    expect(complaint({ ...ok, change: { elements: [{ ...element('a'), parts: [{ mesh: 'short', material: 'm' }] }] } })).toBe('change.elements.0.parts.0.mesh');
+    expect(complaint({ ...ok, change: { elements: [{ ...element('a'), parts: [{ mesh: 'short', material: 'm' }] }] } })).toBe(
+      'change.elements.0.parts.0.mesh',
+    );
     expect(complaint({ ...ok, change: { luminaires: [{ id: 'l' }] } })).toBe('change.luminaires.0.name');
-    expect(complaint({ ...ok, change: { site: { name: 'x', latitudeDeg: 91, longitudeDeg: 0, elevationM: 0, trueNorthDeg: 0 } } })).toBe('change.site.latitudeDeg');
+    expect(complaint({ ...ok, change: { site: { name: 'x', latitudeDeg: 91, longitudeDeg: 0, elevationM: 0, trueNorthDeg: 0 } } })).toBe(
+      'change.site.latitudeDeg',
+    );
     expect(complaint({ type: 'nonsense' })).toBe('type');
   });
 });

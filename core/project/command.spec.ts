@@ -18,7 +18,9 @@ describe('commands', () => {
     expect(chooseFinish(assigned, 's', material)).toMatchObject({ origin: 'by hand', finish: { id: 'oak' } });
     const renamed = chooseFinish(assigned, 's', { ...material, name: 'Something else' });
     expect(renamed.finish?.id).toBe('oak');
-    expect(chooseFinish(run(assigned, { type: 'assign-finish', source: 's', material: 'm1', finish: null }), 's', material).origin).toBe('by name');
+    expect(chooseFinish(run(assigned, { type: 'assign-finish', source: 's', material: 'm1', finish: null }), 's', material).origin).toBe(
+      'by name',
+    );
   });
 
   it('refuse a finish that is not there, in a sentence', () => {

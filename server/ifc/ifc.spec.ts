@@ -25,7 +25,12 @@ afterAll(async () => {
   removeFolder(folder);
 });
 
-const upload = (name: string, bytes: Uint8Array<ArrayBuffer>) => fetch(`${server.url}/api/sources/ifc?name=${encodeURIComponent(name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: bytes });
+const upload = (name: string, bytes: Uint8Array<ArrayBuffer>) =>
+  fetch(`${server.url}/api/sources/ifc?name=${encodeURIComponent(name)}`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/octet-stream' },
+    body: bytes,
+  });
 const bytesOf = (text: string) => new TextEncoder().encode(text);
 
 async function modelOf(source: string): Promise<ModelChange> {
@@ -72,7 +77,11 @@ describe('the author’s own IFC4', () => {
     const document = new AuthorDocument();
     const file = path.join(models, 'watched.ifc');
     writeFileSync(file, writeIfc(buildMarramLanding(document.parameters)));
-    const response = await fetch(`${server.url}/api/sources/watch`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path: file }) });
+    const response = await fetch(`${server.url}/api/sources/watch`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ path: file }),
+    });
     const { source } = (await response.json()) as { source: string };
     const page = await openPage(server);
     await page.next('model', (m) => m.source === source);
@@ -120,11 +129,15 @@ describe('bad files', () => {
     const good = writeIfc(buildMarramLanding(new AuthorDocument().parameters));
     const page = await openPage(server);
     const before = (await page.next('sources')).sources.length;
-    expect(await sentence('cut.ifc', bytesOf(good.slice(0, good.length / 2)))).toBe('cut.ifc is cut off: its end mark END-ISO-10303-21 is missing.');
+    expect(await sentence('cut.ifc', bytesOf(good.slice(0, good.length / 2)))).toBe(
+      'cut.ifc is cut off: its end mark END-ISO-10303-21 is missing.',
+    );
     expect(await sentence('notes.ifc', bytesOf('Dear all, please find attached'))).toContain('does not begin with ISO-10303-21');
     expect(await sentence('empty.ifc', new Uint8Array())).toBe('empty.ifc is empty.');
     expect(await sentence('old.ifc', bytesOf(good.replace("'IFC4'", "'CONFIG_CONTROL_DESIGN'")))).toContain('IFC2x3 and IFC4 are read');
-    expect(await sentence('hollow.ifc', bytesOf(`${good.slice(0, good.indexOf('DATA;'))}DATA;\nENDSEC;\nEND-ISO-10303-21;\n`))).toContain('no building elements');
+    expect(await sentence('hollow.ifc', bytesOf(`${good.slice(0, good.indexOf('DATA;'))}DATA;\nENDSEC;\nEND-ISO-10303-21;\n`))).toContain(
+      'no building elements',
+    );
     const after = await openPage(server);
     expect((await after.next('sources')).sources).toHaveLength(before);
     page.close();
@@ -133,7 +146,12 @@ describe('bad files', () => {
 
   it('outside the allowed folders are not read', async () => {
     cpSync(path.join(models, 'watched.ifc'), path.join(folder, 'outside.ifc'));
-    const watch = (asked: string) => fetch(`${server.url}/api/sources/watch`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path: asked }) });
+    const watch = (asked: string) =>
+      fetch(`${server.url}/api/sources/watch`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ path: asked }),
+      });
     for (const asked of [path.join(folder, 'outside.ifc'), path.join(models, '..', 'outside.ifc'), '/etc/hostname']) {
       const response = await watch(asked);
       expect(response.status).toBe(422);

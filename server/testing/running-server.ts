@@ -2,14 +2,14 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { WebSocket } from 'ws';
 import type { FromPage, ToPage } from '../../core/model/live';
 import type { ToAuthor } from '../../core/model/protocol';
 
 /** The built server as a process of its own, for tests that restart or kill it. */
 
-const DIST = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..', '..', 'dist');
+/** Tests and benches run from the repository's root. */
+const DIST = path.resolve('dist');
 
 export interface RunningServer {
   url: string;
@@ -42,7 +42,9 @@ export function firstJson<T>(child: ChildProcess): Promise<T> {
 }
 
 export async function startServer(data: string, ...extra: string[]): Promise<RunningServer> {
-  const child = spawn('node', [path.join(DIST, 'server.mjs'), '--port', '0', '--data', data, '--name', 'Test', ...extra], { stdio: ['ignore', 'pipe', 'inherit'] });
+  const child = spawn('node', [path.join(DIST, 'server.mjs'), '--port', '0', '--data', data, '--name', 'Test', ...extra], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   const { listening, token } = await firstJson<{ listening: string; token: string }>(child);
   return {
     url: listening,
@@ -92,8 +94,13 @@ export class Peer<In extends { type: string }> {
   }
 
   /** The first message, from `from` on, that satisfies a test. */
-  next<T extends In['type']>(type: T, test: (message: Extract<In, { type: T }>) => boolean = () => true, from = 0): Promise<Extract<In, { type: T }>> {
-    const find = () => this.received.slice(from).find((m): m is Extract<In, { type: T }> => m.type === type && test(m as Extract<In, { type: T }>));
+  next<T extends In['type']>(
+    type: T,
+    test: (message: Extract<In, { type: T }>) => boolean = () => true,
+    from = 0,
+  ): Promise<Extract<In, { type: T }>> {
+    const find = () =>
+      this.received.slice(from).find((m): m is Extract<In, { type: T }> => m.type === type && test(m as Extract<In, { type: T }>));
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => {
         this.waiters.delete(check);

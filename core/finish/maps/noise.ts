@@ -56,7 +56,7 @@ export function cellular(u: number, v: number, cells: number, seed: number): { n
       const cy = wrap(y0 + j, cells);
       const dx = x0 + i + hash01(cx, cy, seed) - x;
       const dy = y0 + j + hash01(cx, cy, seed + 7) - y;
-      const d = Math.hypot(dx, dy);
+      const d = Math.sqrt(dx * dx + dy * dy);
       if (d < near) {
         second = near;
         near = d;

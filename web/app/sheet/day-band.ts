@@ -66,13 +66,11 @@ export class DayBand {
     const top = Math.max(60, ...course.altitudesDeg);
     const y = (altitude: number) => HEIGHT - 4 - (Math.max(0, altitude) / top) * (HEIGHT - 8);
     return {
-      slices: course.altitudesDeg
-        .slice(0, -1)
-        .map((a, i) => ({
-          x: i * course.stepMinutes,
-          width: course.stepMinutes + 1,
-          colour: bandColour((a + course.altitudesDeg[i + 1]!) / 2),
-        })),
+      slices: course.altitudesDeg.slice(0, -1).map((a, i) => ({
+        x: i * course.stepMinutes,
+        width: course.stepMinutes + 1,
+        colour: bandColour((a + course.altitudesDeg[i + 1]!) / 2),
+      })),
       curve: course.altitudesDeg.map((a, i) => `${String(i * course.stepMinutes)},${y(a).toFixed(1)}`).join(' '),
       at: (m.sun.minutes / WIDTH) * 100,
       sunrise: course.sunrise === null ? null : { at: (course.sunrise / WIDTH) * 100, text: clock(course.sunrise) },

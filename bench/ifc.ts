@@ -1,0 +1,91 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { IfcAPI, LogLevel } from 'web-ifc';
+import { readIfc } from '../core/formats/ifc';
+import { dressMesh, type DressedMesh } from '../core/geometry/dress';
+import { decodeMesh, meshBounds, emptyBounds } from '../core/geometry/mesh';
+import { transformPoint } from '../core/geometry/mat4';
+import { cameraFrame } from '../core/camera/camera';
+import { develop } from '../core/image/tone';
+import { SceneMemory } from '../core/kernel/scene-memory';
+import { kernelModule } from '../core/kernel/testing';
+import { PictureBuffers } from '../core/render/denoise';
+import { compileScene } from '../core/scene/scene';
+import { clearSky } from '../core/sky/sky-map';
+import { nodePool } from '../server/node-pool';
+import { median, report } from './report';
+
+/** From the file's bytes to the first developed picture (a sample in every sixteenth pixel, filled in), against the parser alone. */
+
+const HOUSE = '/usr/share/assimp/models/IFC/AC14-FZK-Haus.ifc';
+const [WIDTH, HEIGHT] = [640, 360];
+if (!existsSync(HOUSE)) {
+  console.error('The house is not installed: apt-get install assimp-testmodels.');
+  process.exit(1);
+}
+const bytes = new Uint8Array(readFileSync(HOUSE));
+const api = new IfcAPI();
+await api.Init();
+api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
+const memory = new SceneMemory(kernelModule());
+const pool = nodePool(memory);
+memory.setSky(clearSky({ trueAltitudeDeg: 40, azimuthDeg: 200, trueNorthDeg: 0 }));
+memory.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
+
+function parserAlone(): number {
+  const start = performance.now();
+  const id = api.OpenModel(bytes);
+  api.StreamAllMeshes(id, (flat) => {
+    for (let i = 0; i < flat.geometries.size(); i++) {
+      const geometry = api.GetGeometry(id, flat.geometries.get(i).geometryExpressID);
+      api.GetVertexArray(geometry.GetVertexData(), geometry.GetVertexDataSize());
+      api.GetIndexArray(geometry.GetIndexData(), geometry.GetIndexDataSize());
+      geometry.delete();
+    }
+  });
+  api.CloseModel(id);
+  return performance.now() - start;
+}
+
+async function firstPicture(): Promise<number> {
+  const start = performance.now();
+  const { model, meshes } = readIfc(api, bytes, 'house.ifc');
+  const dressed = new Map<string, DressedMesh>();
+  const bounds = emptyBounds();
+  for (const [key, encoded] of meshes) {
+    const mesh = decodeMesh(encoded);
+    if (typeof mesh !== 'string') dressed.set(key, dressMesh(mesh));
+  }
+  const scene = compileScene([{ id: 'house', model }], new Map());
+  for (const { mesh, transform } of scene.instances) {
+    const { min, max } = meshBounds(dressed.get(mesh)!.positions);
+    for (const corner of [min, max]) transformPoint(transform, corner).forEach((c, i) => {
+      bounds.min[i] = Math.min(bounds.min[i]!, c);
+      bounds.max[i] = Math.max(bounds.max[i]!, c);
+    }); // prettier-ignore
+  }
+  memory.setScene(scene, { mesh: (key) => dressed.get(key), maps: () => undefined });
+  const target = bounds.min.map((v, i) => (v + bounds.max[i]!) / 2) as [number, number, number];
+  const size = Math.max(bounds.max[0] - bounds.min[0], bounds.max[1] - bounds.min[1]);
+  memory.camera(
+    cameraFrame({ position: [target[0] - size, target[1] - size, target[2] + size * 0.5], target, focalMm: 35 }, WIDTH / HEIGHT),
+  );
+  memory.setFilm(WIDTH, HEIGHT);
+  const buffers = new PictureBuffers(pool, WIDTH, HEIGHT);
+  await pool.run({ kind: 'guides', width: WIDTH, height: HEIGHT, tile: 32 });
+  await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: 1, step: 4, offsetX: 0, offsetY: 0 });
+  develop((await buffers.radiance(true))!, WIDTH, 13, new Uint8Array(WIDTH * HEIGHT * 4));
+  buffers.release();
+  return performance.now() - start;
+}
+
+await firstPicture();
+const parser: number[] = [];
+const picture: number[] = [];
+for (let i = 0; i < 5; i++) {
+  parser.push(parserAlone());
+  picture.push(await firstPicture());
+}
+report({ name: 'ifc.parser', value: median(parser), unit: 'ms' });
+report({ name: 'ifc.first-picture', value: median(picture), unit: 'ms', comparedWith: `${WIDTH} x ${HEIGHT}` });
+report({ name: 'ifc.first-picture.vs-parser', value: median(picture) / median(parser), unit: 'x', comparedWith: 'at most 1.5' });
+pool.close();

@@ -1,0 +1,71 @@
+import { describe, expect, it } from 'vitest';
+import { KernelPool } from '../kernel/pool';
+import { box, darkSky, matt, quad, testScene } from '../kernel/testing';
+import { PictureBuffers } from './denoise';
+import { renderProgressively } from './progressive';
+
+const noThreads = () => {
+  throw new Error('no threads here');
+};
+
+function room() {
+  const scene = testScene(
+    [
+      { mesh: box([-2, -2, 0], [2, 2, 3], true), finish: matt(0.6) },
+      { mesh: box([-0.5, -0.2, 0], [0.5, 0.6, 1.2]), finish: matt(0.3) },
+      { mesh: quad([-0.4, -0.4, 2.9], [-0.4, 0.4, 2.9], [0.4, 0.4, 2.9], [0.4, -0.4, 2.9]), finish: matt(0.5, { emissionCdM2: 4000 }) },
+    ],
+    darkSky(),
+  );
+  scene.camera({ origin: [-1.8, -1.8, 1.6], forward: [0.69, 0.69, -0.2], right: [0.5, -0.5, 0], up: [0.07, 0.07, 0.38] });
+  return scene;
+}
+
+const [width, height] = [96, 56];
+
+async function render(samples: number, seed: number, denoise: boolean): Promise<Float32Array> {
+  const scene = room();
+  scene.settings({ seed, maxDepth: 8, clampCdM2: 0 });
+  scene.setFilm(width, height);
+  const pool = new KernelPool(scene, noThreads, 0);
+  await pool.run({ kind: 'render', width, height, tile: 32, first: 0, count: samples, step: 1, offsetX: 0, offsetY: 0 });
+  return Float32Array.from((await new PictureBuffers(pool, width, height).radiance(denoise))!);
+}
+
+function error(a: Float32Array, b: Float32Array): number {
+  let sum = 0;
+  for (let i = 0; i < a.length; i += 4) sum += ((a[i + 1]! - b[i + 1]!) / (b[i + 1]! + 20)) ** 2;
+  return Math.sqrt(sum / (a.length / 4));
+}
+
+describe('progressive rendering', () => {
+  it('shows every pixel from the first sixteenth of a sample on, improves, and ends as the plain render of the same samples', async () => {
+    const scene = room();
+    scene.settings({ seed: 5, maxDepth: 8, clampCdM2: 0 });
+    const pool = new KernelPool(scene, noThreads, 0);
+    const shown: { samples: number; covered: number; radiance: Float32Array }[] = [];
+    const finished = await renderProgressively(pool, {
+      width, height, targetSamples: 8, denoise: false,
+      show: ({ samples, radiance }) => {
+        shown.push({ samples, covered: radiance.filter((v, i) => i % 4 === 3 && v > 0).length, radiance: Float32Array.from(radiance) });
+      },
+    }); // prettier-ignore
+    expect(finished).toBe(true);
+    expect(shown[0]!.samples).toBe(1 / 16);
+    expect(shown[0]!.covered).toBeGreaterThan(width * height * 0.99);
+    expect(shown.at(-1)!.samples).toBe(8);
+    const plain = await render(8, 5, false);
+    expect(error(shown.at(-1)!.radiance, plain)).toBeLessThan(1e-6);
+  });
+});
+
+describe('denoising', () => {
+  it('brings few samples nearer to a long reference, and keeps the mean', async () => {
+    const reference = await render(256, 77, false);
+    const noisy = await render(16, 1, false);
+    const clean = await render(16, 1, true);
+    expect(error(clean, reference)).toBeLessThan(error(noisy, reference) * 0.55);
+    const mean = (p: Float32Array) => p.reduce((sum, v, i) => sum + (i % 4 === 1 ? v : 0), 0);
+    expect(Math.abs(mean(clean) / mean(noisy) - 1)).toBeLessThan(0.03);
+  });
+});

@@ -1,0 +1,129 @@
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { difference, modelArrived, openSheet, overPicture, refined, setStage, workingColour, type TheStage } from './stage';
+
+let stage: TheStage;
+beforeAll(async () => {
+  stage = await setStage();
+});
+afterAll(async () => {
+  await stage.close();
+});
+
+/** A spot of the west wall's boards in the view from the bank. */
+const WALL = [0.14, 0.6] as const;
+
+it('names are read, the reason is told, and a choice by hand survives every edit, deletion and undo, hold and restart', async () => {
+  const page = await openSheet(stage, 'finishes');
+  await modelArrived(page);
+  const row = page.locator('[data-material=cladding]');
+  await row.locator('.line').click();
+  expect(await row.getByTestId('reason').innerText()).toContain('reads as timber boards');
+  await row.getByTestId('finish-select').selectOption('brick');
+  await row.getByText('Set by hand').waitFor();
+  await stage.author.edit({ edit: 'recolour', material: 'cladding', colour: [0.9, 0.1, 0.1] });
+  await stage.author.edit({ edit: 'rename', material: 'cladding', name: 'Something else' });
+  await stage.author.edit({ edit: 'move-wall', metres: 1 });
+  await page.getByText('Something else').waitFor();
+  await row.getByText('Set by hand').waitFor();
+
+  await stage.author.edit({ edit: 'delete-column', column: 'column-s3' });
+  await stage.author.edit({ edit: 'undo' });
+  await stage.restartServer('SIGTERM');
+  await page.getByTestId('link-state').getByText('in step').waitFor({ timeout: 60_000 });
+  await row.getByText('Set by hand').waitFor();
+  await page.keyboard.press('Control+z');
+  await row.getByText('reads as').waitFor({ state: 'detached' });
+  await page.close();
+});
+
+it('an element gets a finish of its own by a click in the picture, and keeps it through deletion and undo', async () => {
+  const page = await openSheet(stage, 'finishes');
+  await modelArrived(page);
+  await page.getByRole('button', { name: /Views/ }).click();
+  await page.getByRole('button', { name: 'From the bank' }).click();
+  const at = await overPicture(page, ...WALL);
+  await page.mouse.move(at.x, at.y);
+  await page.getByTestId('pointed').waitFor({ timeout: 60_000 });
+  await page.mouse.click(at.x, at.y);
+  const select = page.getByTestId('element-finish');
+  await select.waitFor();
+  const before = await workingColour(page, ...WALL);
+  await select.selectOption('plaster');
+  await expect.poll(async () => difference(await workingColour(page, ...WALL), before), { timeout: 60_000 }).toBeGreaterThan(40);
+  await stage.author.edit({ edit: 'layer', layer: 'Envelope', visible: false });
+  await stage.author.edit({ edit: 'layer', layer: 'Envelope', visible: true });
+  await expect.poll(() => select.inputValue()).toBe('plaster');
+  await page.close();
+});
+
+it('a finish dragged over the picture is shown before it is let go; Escape takes it back, a drop keeps it, undo and redo follow', async () => {
+  const page = await openSheet(stage, 'finishes');
+  await modelArrived(page);
+  const other = await openSheet(stage, 'finishes');
+  await page.getByRole('tab', { name: 'Library' }).click();
+  const item = page.locator('[data-finish=mirror]');
+  await item.scrollIntoViewIfNeeded();
+  const target = await overPicture(page, 0.3, 0.93);
+  const before = await workingColour(page, 0.28, 0.91);
+  const from = (await item.boundingBox())!;
+  const drag = async () => {
+    await page.mouse.move(from.x + 20, from.y + 20);
+    await page.mouse.down();
+    await page.mouse.move(target.x - 30, target.y - 8, { steps: 4 });
+    await page.mouse.move(target.x, target.y, { steps: 4 });
+  };
+  await drag();
+  await expect.poll(async () => difference(await workingColour(page, 0.28, 0.91), before), { timeout: 60_000 }).toBeGreaterThan(25);
+  expect(await page.locator('.history-row').count()).toBe(await other.locator('.history-row').count());
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await expect.poll(async () => difference(await workingColour(page, 0.28, 0.91), before), { timeout: 60_000 }).toBeLessThan(25);
+
+  await drag();
+  await page.mouse.up();
+  await expect.poll(() => other.locator('.history-row').first().textContent(), { timeout: 30_000 }).toContain('Mirror, silvered on');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(() => other.locator('.history-row').first().getAttribute('class')).toContain('undone');
+  await other.getByRole('button', { name: 'Redo' }).click();
+  await expect.poll(() => page.locator('.history-row').first().getAttribute('class')).not.toContain('undone');
+  await other.close();
+  await page.close();
+});
+
+it('the parameters of a finish are edited at once in the picture', async () => {
+  const page = await openSheet(stage, 'finishes');
+  await modelArrived(page);
+  const row = page.locator('[data-material=plinth]');
+  await row.locator('.line').click();
+  const before = await workingColour(page, 0.45, 0.86);
+  await row.getByTestId('base-colour').fill('#802020');
+  await row.getByTestId('base-colour').dispatchEvent('change');
+  await expect.poll(async () => difference(await workingColour(page, 0.45, 0.86), before), { timeout: 60_000 }).toBeGreaterThan(30);
+  await row.getByRole('button', { name: 'As shipped' }).click();
+  await expect.poll(async () => difference(await workingColour(page, 0.45, 0.86), before), { timeout: 60_000 }).toBeLessThan(20);
+  await page.close();
+});
+
+it('the picture refines when the camera rests, says so, and starts over when it moves', async () => {
+  const page = await openSheet(stage, 'views');
+  await page.getByRole('button', { name: 'From the jetty' }).click();
+  await refined(page);
+  expect(await page.getByTestId('picture-state').innerText()).toContain('refining');
+  const at = await overPicture(page, 0.5, 0.5);
+  await page.mouse.move(at.x, at.y);
+  await page.mouse.down();
+  await page.mouse.move(at.x + 40, at.y, { steps: 3 });
+  expect(await page.getByTestId('refined-picture').getAttribute('class')).not.toContain('shown');
+  await page.mouse.up();
+  await refined(page);
+  await page.getByRole('button', { name: 'Back' }).click();
+  await page.getByRole('button', { name: 'Walk' }).click();
+  await page.getByTestId('picture').focus();
+  const eye = () => page.getByTestId('title-block').locator('div').nth(1).innerText();
+  const before = await eye();
+  await page.keyboard.down('w');
+  await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('[data-testid=working-picture]')!.dataset['frames']) > 8);
+  await page.keyboard.up('w');
+  expect(before).toContain('m');
+  await page.close();
+});

@@ -1,0 +1,113 @@
+import { readFileSync } from 'node:fs';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import sharp from 'sharp';
+import { modelArrived, openBrowser, openSheet, refined, setStage, type TheStage } from './stage';
+
+let stage: TheStage;
+beforeAll(async () => {
+  stage = await setStage();
+});
+afterAll(async () => {
+  await stage.close();
+});
+
+it('the sun follows the day band by drag, by keys and by month, and the site by city and coordinates', async () => {
+  const page = await openSheet(stage, 'light');
+  await page.getByTestId('sunrise').getByText('07:51').waitFor({ timeout: 60_000 });
+  const band = page.getByTestId('day-band');
+  const box = (await band.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.75, box.y + 10, { steps: 5 });
+  await page.mouse.up();
+  await page.getByTestId('time').getByText('18:00').waitFor();
+  await band.focus();
+  await page.keyboard.press('Shift+ArrowLeft');
+  await page.getByTestId('time').getByText('17:00').waitFor();
+  await page.keyboard.press('PageDown');
+  await page.getByTestId('day').getByText('15 October').waitFor();
+  await page.getByRole('button', { name: 'Jun', exact: true }).click();
+  await page.getByTestId('day').getByText('15 June').waitFor();
+  await page.getByLabel('City').fill('troms');
+  await page.getByRole('option', { name: 'Tromsø' }).click();
+  await page.getByText('The sun does not set today.').waitFor();
+  await page.getByLabel('Latitude').fill('95');
+  await page.getByRole('button', { name: 'Use these' }).click();
+  await page.getByText('Latitude runs from −90 to 90').waitFor();
+  await page.getByRole('button', { name: 'Take the site from the model again' }).click();
+  await page.getByText('Marram Sound (from the model)').waitFor();
+  await page.getByLabel('fixed').check();
+  await page.getByLabel('EV at ISO 100').fill('12');
+  await page.getByLabel('EV at ISO 100').press('Enter');
+  await page.getByTestId('title-block').getByText('EV 12.0 fixed').waitFor();
+  await page.getByLabel('automatic').check();
+  await page.close();
+});
+
+it('a print agrees with the refined picture, carries its data, survives a killed server, and can be fetched', async () => {
+  const page = await openSheet(stage, 'views');
+  await page.getByRole('button', { name: 'From the bank' }).click();
+  await refined(page, 5);
+  const seen = await page.evaluate(() =>
+    document.querySelector<HTMLCanvasElement>('[data-testid=refined-picture]')!.toDataURL('image/png'),
+  );
+  const [width, height] = await page.evaluate(() => {
+    const c = document.querySelector<HTMLCanvasElement>('[data-testid=refined-picture]')!;
+    return [c.width, c.height];
+  });
+  await page.getByRole('button', { name: /Delivery/ }).click();
+  await page.getByTestId('print-width').fill(String(width));
+  await page.getByTestId('print-height').fill(String(height));
+  await page.getByTestId('print-quality').selectOption('proof');
+  await page.getByTestId('print-denoise').check();
+  await page.getByTestId('print-order').click();
+  const print = page.getByTestId('print').first();
+  await print.getByText('rendering').waitFor();
+  // Kill the server in the midst of it; the print goes on by itself after the restart.
+  await page.waitForFunction(() => Number(document.querySelector('progress')?.value) > 0.1, undefined, { timeout: 120_000 });
+  await stage.restartServer('SIGKILL');
+  await page.locator('[data-testid=print][data-state=finished]').waitFor({ timeout: 170_000 });
+  const download = page.waitForEvent('download');
+  await print.getByTestId('print-download').click();
+  const file = await (await download).path();
+  const bytes = readFileSync(file);
+  const metadata = (await sharp(bytes).metadata()).xmpAsString ?? '';
+  for (const word of [
+    '<dp:View>From the bank',
+    '<dp:FocalLengthMm>26',
+    '<dp:SunAltitudeDeg>20.8',
+    '<dp:ExposureEv100>',
+    '<dp:Revision>marram-landing 1',
+    '<dp:Seed>1',
+  ])
+    expect(`${word}: ${String(metadata.includes(word))}`).toBe(`${word}: true`);
+
+  const small = (input: Buffer) => sharp(input).resize(32, 18, { kernel: 'cubic' }).removeAlpha().raw().toBuffer();
+  const [a, b] = await Promise.all([small(bytes), small(Buffer.from(seen.split(',')[1]!, 'base64'))]);
+  const error = a.reduce((sum, v, i) => sum + Math.abs(v - b[i]!), 0) / a.length;
+  // Mean absolute difference of coded values; five denoised samples against thirty-two.
+  expect(error).toBeLessThan(5);
+  await print.getByRole('button', { name: 'Delete' }).click();
+  await page.getByText('No prints yet.').waitFor();
+  await page.close();
+});
+
+it('a print can be cancelled', async () => {
+  const page = await openSheet(stage, 'delivery');
+  await page.getByTestId('print-order').click();
+  const print = page.getByTestId('print').first();
+  await print.getByText('rendering').waitFor({ timeout: 60_000 });
+  await print.getByRole('button', { name: 'Cancel' }).click();
+  await print.getByText('cancelled').waitFor();
+  await page.close();
+});
+
+it('without WebGL a sentence says so, and the kernel’s picture is shown', async () => {
+  const browser = await openBrowser('--disable-webgl', '--disable-webgl2', '--disable-3d-apis');
+  const page = await browser.newPage({ viewport: { width: 1024, height: 700 } });
+  await page.goto(`${stage.server.url}/#finishes`);
+  await page.getByText('This browser draws no WebGL').waitFor({ timeout: 60_000 });
+  await modelArrived(page);
+  await refined(page);
+  await browser.close();
+});

@@ -1,0 +1,57 @@
+import { mkdirSync } from 'node:fs';
+import type { Page } from 'playwright-core';
+import { modelArrived, openSheet, refined, setStage } from './stage';
+
+/** One current picture of each main view. */
+const FOLDER = 'docs/screenshots';
+const SIZE = { width: 1280, height: 800 };
+const SAMPLES = 24;
+
+mkdirSync(FOLDER, { recursive: true });
+const stage = await setStage();
+const page = await openSheet(stage, 'finishes', SIZE);
+await modelArrived(page);
+
+async function go(to: Page, view: string): Promise<void> {
+  await to.getByRole('button', { name: /Views/ }).click();
+  await to.getByRole('button', { name: view, exact: true }).click();
+}
+
+async function shot(name: string, samples = SAMPLES): Promise<void> {
+  await page.mouse.move(200, 790);
+  await refined(page, samples);
+  await page.screenshot({ path: `${FOLDER}/${name}.png` });
+  console.log(name);
+}
+
+await go(page, 'From the bank');
+await page.getByRole('button', { name: /Finishes/ }).click();
+await page.locator('[data-material=cladding] .line').click();
+await shot('finishes');
+await page.getByRole('tab', { name: 'Library' }).click();
+await shot('library', 1);
+await go(page, 'Waiting hall');
+await shot('hall');
+await page.getByRole('button', { name: /Light/ }).click();
+await go(page, 'Terrace, east');
+await page.getByRole('button', { name: /Light/ }).click();
+await shot('light');
+await page.getByRole('button', { name: /Source/ }).click();
+await shot('source', 1);
+await go(page, 'From the jetty');
+const band = (await page.getByTestId('day-band').boundingBox())!;
+await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);
+await shot('dusk', 48);
+await page.getByRole('button', { name: /Delivery/ }).click();
+await page.getByTestId('print-width').fill('640');
+await page.getByTestId('print-height').fill('360');
+await page.getByTestId('print-quality').selectOption('proof');
+await page.getByTestId('print-denoise').check();
+await page.getByTestId('print-order').click();
+await page.locator('[data-testid=print][data-state=finished]').waitFor({ timeout: 200_000 });
+await shot('delivery', 1);
+const author = await stage.browser.newPage({ viewport: SIZE });
+await author.goto(stage.author.url);
+await author.getByText('in step').waitFor();
+await author.screenshot({ path: `${FOLDER}/author.png` });
+await stage.close();

@@ -1,0 +1,144 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdirSync } from 'node:fs';
+import path from 'node:path';
+import { chromium, type Browser, type Page } from 'playwright-core';
+import { firstJson, removeFolder, startServer, temporaryFolder, type RunningServer } from '../server/testing/running-server';
+
+/** A server, the simulated author and a browser, for one journey after the other. */
+
+const DIST = path.resolve('dist');
+const FLAGS = [
+  '--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
+  '--use-angle=swiftshader', '--enable-unsafe-swiftshader',
+]; // prettier-ignore
+
+export interface TheStage {
+  server: RunningServer;
+  author: { url: string; edit(body: object): Promise<void>; state(): Promise<AuthorState>; stop(): void };
+  browser: Browser;
+  folder: string;
+  models: string;
+  restartServer(signal: NodeJS.Signals): Promise<void>;
+  close(): Promise<void>;
+}
+
+export interface AuthorState {
+  link: string;
+  revision: number;
+}
+
+export async function setStage(): Promise<TheStage> {
+  const folder = temporaryFolder();
+  const models = path.join(folder, 'models');
+  mkdirSync(models);
+  let server = await startServer(path.join(folder, 'data'), '--watch', models);
+  const port = new URL(server.url).port;
+  const child = spawn('node', [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const { author: url } = await firstJson<{ author: string }>(child);
+  const browser = await openBrowser();
+  const stage: TheStage = {
+    server,
+    author: authorAt(url, child),
+    browser,
+    folder,
+    models,
+    restartServer: async (signal) => {
+      await server.kill(signal);
+      server = await startServer(path.join(folder, 'data'), '--watch', models, '--port', port);
+      stage.server = server;
+    },
+    close: async () => {
+      await browser.close();
+      child.kill('SIGTERM');
+      await server.kill('SIGTERM');
+      removeFolder(folder);
+    },
+  };
+  return stage;
+}
+
+export function openBrowser(...flags: string[]): Promise<Browser> {
+  return chromium.launch({ executablePath: '/usr/bin/chromium', args: [...FLAGS, ...flags] });
+}
+
+function authorAt(url: string, child: ChildProcess) {
+  return {
+    url,
+    edit: async (body: object) => {
+      const response = await fetch(`${url}/edit`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify(body),
+      });
+      if (!response.ok) throw new Error(await response.text());
+    },
+    state: async () => (await (await fetch(`${url}/state`)).json()) as AuthorState,
+    stop: () => void child.kill('SIGTERM'),
+  };
+}
+
+/** A page on a station, with the model on the screen. Whatever the page throws fails the journey. */
+export async function openSheet(stage: TheStage, station: string, size = { width: 1024, height: 700 }): Promise<Page> {
+  const page = await stage.browser.newPage({ viewport: size });
+  page.on('pageerror', (error) => {
+    throw error;
+  });
+  await page.goto(`${stage.server.url}/#${station}`);
+  await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('[data-testid=working-picture]')?.dataset['frames']) > 0);
+  return page;
+}
+
+/** Waits until the schedule has its rows and their areas, so that the meshes have arrived. */
+export async function modelArrived(page: Page): Promise<void> {
+  await page.waitForFunction(
+    () => [...document.querySelectorAll('[data-material=cladding] .right')].some((e) => Number.parseFloat(e.textContent) > 50),
+    undefined,
+    { timeout: 90_000 },
+  );
+}
+
+export async function refined(page: Page, samples = 1): Promise<void> {
+  await page.waitForFunction(
+    (wanted) => {
+      const canvas = document.querySelector<HTMLElement>('[data-testid=refined-picture]');
+      return canvas?.classList.contains('shown') && Number(canvas.dataset['samples']) >= wanted;
+    },
+    samples,
+    { timeout: 120_000 },
+  );
+}
+
+/** Places the pointer over the picture: parts of its width and height. */
+export async function overPicture(page: Page, x: number, y: number): Promise<{ x: number; y: number }> {
+  const box = (await page.getByTestId('picture').boundingBox())!;
+  return { x: box.x + box.width * x, y: box.y + box.height * y };
+}
+
+/** Mean colour of a part of the working picture, read while it is drawn. */
+export async function workingColour(page: Page, x: number, y: number, w = 0.04, h = 0.04): Promise<[number, number, number]> {
+  return page.evaluate(
+    ([px, py, pw, ph]) =>
+      new Promise<[number, number, number]>((resolve) => {
+        const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=working-picture]')!;
+        requestAnimationFrame(() => {
+          const copy = new OffscreenCanvas(canvas.width, canvas.height);
+          const context = copy.getContext('2d')!;
+          context.drawImage(canvas, 0, 0);
+          const { data } = context.getImageData(
+            Math.round(px! * canvas.width),
+            Math.round(py! * canvas.height),
+            Math.max(1, Math.round(pw! * canvas.width)),
+            Math.max(1, Math.round(ph! * canvas.height)),
+          );
+          const sum = [0, 0, 0];
+          for (let i = 0; i < data.length; i += 4) for (let c = 0; c < 3; c++) sum[c]! += data[i + c]!;
+          resolve(sum.map((v) => v / (data.length / 4)) as [number, number, number]);
+        });
+      }),
+    [x, y, w, h],
+  );
+}
+
+export const difference = (a: readonly number[], b: readonly number[]): number => a.reduce((sum, v, i) => sum + Math.abs(v - b[i]!), 0);
