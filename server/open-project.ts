@@ -48,7 +48,7 @@ export async function openProject({ data, watch, name }: OpenOptions): Promise<O
     watch.map((folder) => realpathSync(folder)),
   );
   const linkToken = await tokenOf(db);
-  const { server, endConnections } = createApp({
+  const app = createApp({
     projectName: await nameOf(db, name),
     linkToken,
     token: linkToken,
@@ -62,13 +62,13 @@ export async function openProject({ data, watch, name }: OpenOptions): Promise<O
   ifc.startWatching();
   await prints.advance();
   return {
-    server,
+    server: app.server,
     linkToken,
     close: async () => {
       ifc.close();
       await prints.close();
-      const closed = new Promise((resolve) => server.close(resolve));
-      endConnections();
+      const closed = new Promise((resolve) => app.server.close(resolve));
+      app.endConnections();
       await closed;
       await db.destroy();
     },

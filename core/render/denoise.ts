@@ -2,6 +2,8 @@ import type { KernelPool } from '../kernel/pool';
 
 const PASSES = 5;
 const ROWS = 16;
+/** Differences of up to twice their own spread are taken for noise; found by trying 1 to 8 on the demo. */
+const STRICTNESS = 2;
 
 /** Buffers for developing one picture size, in the kernel's memory. */
 export class PictureBuffers {
@@ -27,13 +29,15 @@ export class PictureBuffers {
     let [source, target] = this.light;
     if (denoise) {
       if (!(await this.pool.run({ kind: 'denoise-input', height, rows: ROWS, light: source, guide: this.guide }))) return undefined;
+      if (!(await this.pool.run({ kind: 'cap-outliers', height, rows: ROWS, source, target, guide: this.guide }))) return undefined;
+      [source, target] = [target, source];
       for (let pass = 0; pass < PASSES; pass++) {
         const done = await this.pool.run({
           kind: 'denoise-pass',
           height,
           rows: ROWS,
           step: 1 << pass,
-          strictness: 4 / (1 + pass * 0.5),
+          strictness: STRICTNESS,
           source,
           target,
           guide: this.guide,

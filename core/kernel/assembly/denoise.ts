@@ -101,6 +101,73 @@ function fallOff(x: f32): f32 {
   return a * a;
 }
 
+/** A pixel whose own spread is at least this share of its light may be an outlier. */
+const UNSURE: f32 = 0.12;
+/** So many samples weigh as much as the neighbourhood in telling how far a pixel may be off. */
+const TRUSTED_SAMPLES: f32 = 6;
+const REACH: i32 = 3;
+/** How far a pixel may outshine its second brightest neighbour; wider keeps more of the light, narrower more of the calm. */
+const SLACK: f32 = 1.6;
+
+/**
+ * Prepares the light of rows y0 to y1. Few samples tell little of their own spread (a dark pixel may only have found no
+ * light yet), so the spread of the neighbourhood is added, the less the more samples there are. Pixels that are still
+ * unsure and outshine all but one of their neighbours are capped: a lucky path is given no more light than is plausible.
+ */
+export function capOutliers(scene: usize, y0: i32, y1: i32, source: usize, target: usize, guide: usize): void {
+  const width = load<i32>(scene, SCENE_WIDTH),
+    height = load<i32>(scene, SCENE_HEIGHT);
+  for (let y = y0; y < y1; y++) for (let x = 0; x < width; x++) capPixel(scene, x, y, width, height, source, target, guide);
+}
+
+function capPixel(scene: usize, x: i32, y: i32, width: i32, height: i32, source: usize, target: usize, guide: usize): void {
+  const i = <usize>(y * width + x);
+  const p = source + i * LIGHT_BYTES,
+    out = target + i * LIGHT_BYTES,
+    g = guide + i * GUIDE_BYTES;
+  v128.store(out, v128.load(p));
+  const variance = load<f32>(p, 12);
+  const own = m.luminance(load<f32>(p), load<f32>(p, 4), load<f32>(p, 8));
+  if (variance < 0) return;
+  let brightest: f32 = -1,
+    next: f32 = -1,
+    sum: f32 = 0,
+    squares: f32 = 0,
+    count: f32 = 0;
+  for (let dy = -REACH; dy <= REACH; dy++)
+    for (let dx = -REACH; dx <= REACH; dx++) {
+      const qx = x + dx,
+        qy = y + dy;
+      if (qx < 0 || qy < 0 || qx >= width || qy >= height) continue;
+      const j = <usize>(qy * width + qx);
+      const q = source + j * LIGHT_BYTES;
+      if (load<f32>(q, 12) < 0) continue;
+      const l = m.luminance(load<f32>(q), load<f32>(q, 4), load<f32>(q, 8));
+      const h = guide + j * GUIDE_BYTES;
+      if (m.dot(load<f32>(g), load<f32>(g, 4), load<f32>(g, 8), load<f32>(h), load<f32>(h, 4), load<f32>(h, 8)) > <f32>0.8) {
+        sum += l;
+        squares += l * l;
+        count += 1;
+      }
+      if (abs(dx) > 1 || abs(dy) > 1 || (!dx && !dy)) continue;
+      if (l > brightest) {
+        next = brightest;
+        brightest = l;
+      } else if (l > next) next = l;
+    }
+  let spread = variance;
+  if (count > 1) {
+    const samples = load<f32>(<usize>load<u32>(scene, SCENE_FILM) + i * PIXEL_SIZE, PIXEL_COUNT);
+    const mean = sum / count;
+    spread += (max<f32>(0, squares / count - mean * mean) * TRUSTED_SAMPLES) / (TRUSTED_SAMPLES + samples * samples);
+  }
+  store<f32>(out, spread, 12);
+  if (variance < UNSURE * UNSURE * own * own || next < 0 || own <= next * SLACK) return;
+  const share = (next * SLACK) / own;
+  v128.store(out, f32x4.mul(v128.load(p), f32x4.splat(share)));
+  store<f32>(out, spread * share * share, 12);
+}
+
 /** One pass over rows y0 to y1 with taps `step` pixels apart; `strictness` divides the tolerated spread (smaller is stricter). */
 export function denoisePass(scene: usize, y0: i32, y1: i32, step: i32, strictness: f32, source: usize, target: usize, guide: usize): void {
   const width = load<i32>(scene, SCENE_WIDTH),
