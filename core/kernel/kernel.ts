@@ -39,6 +39,7 @@ export interface KernelExports {
   measureRadiance(scene: number, x: number, y: number, z: number, dx: number, dy: number, dz: number, count: number, seed: number): number;
   denoiseInput(scene: number, y0: number, y1: number, light: number, guide: number): void;
   capOutliers(scene: number, y0: number, y1: number, source: number, target: number, guide: number): void;
+  returnExcess(scene: number, y0: number, y1: number, before: number, capped: number, target: number, guide: number): void;
   denoisePass(scene: number, y0: number, y1: number, step: number, strictness: number, source: number, target: number, guide: number): void;
   denoiseOutput(scene: number, y0: number, y1: number, light: number, out: number): void;
   fresnel(cosine: number, eta: number): number;

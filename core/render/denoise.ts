@@ -26,28 +26,34 @@ export class PictureBuffers {
   /** The film's radiance, f32x4 a pixel, filtered or as it is. Undefined when cancelled. The view is valid until the next call. */
   async radiance(denoise: boolean): Promise<Float32Array | undefined> {
     const { height } = this;
+    const { guide, pool } = this;
     let [source, target] = this.light;
     if (denoise) {
-      if (!(await this.pool.run({ kind: 'denoise-input', height, rows: ROWS, light: source, guide: this.guide }))) return undefined;
-      if (!(await this.pool.run({ kind: 'cap-outliers', height, rows: ROWS, source, target, guide: this.guide }))) return undefined;
-      [source, target] = [target, source];
+      const [noisy, capped, whole] = [source, target, this.out];
+      if (!(await pool.run({ kind: 'denoise-input', height, rows: ROWS, light: noisy, guide }))) return undefined;
+      if (!(await pool.run({ kind: 'cap-outliers', height, rows: ROWS, source: noisy, target: capped, guide }))) return undefined;
+      if (!(await pool.run({ kind: 'return-excess', height, rows: ROWS, before: noisy, capped, target: whole, guide }))) return undefined;
       for (let pass = 0; pass < PASSES; pass++) {
-        const done = await this.pool.run({
-          kind: 'denoise-pass',
-          height,
-          rows: ROWS,
-          step: 1 << pass,
-          strictness: STRICTNESS,
-          source,
-          target,
-          guide: this.guide,
-        });
-        if (!done) return undefined;
+        // The first pass reads from the output's buffer, which is free until the end.
+        const from = pass === 0 ? whole : source;
+        if (
+          !(await pool.run({
+            kind: 'denoise-pass',
+            height,
+            rows: ROWS,
+            step: 1 << pass,
+            strictness: STRICTNESS,
+            source: from,
+            target,
+            guide,
+          }))
+        )
+          return undefined;
         [source, target] = [target, source];
       }
     }
     const light = denoise ? source : 0;
-    if (!(await this.pool.run({ kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
+    if (!(await pool.run({ kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
     return this.pool.scene.memory.floats(this.out, this.width * height * 4);
   }
 

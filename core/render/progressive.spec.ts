@@ -65,8 +65,7 @@ describe('denoising', () => {
     const noisy = await render(16, 1, false);
     const clean = await render(16, 1, true);
     expect(error(clean, reference)).toBeLessThan(error(noisy, reference) * 0.55);
-    // Capped outliers take light with them: under a tenth at 16 samples in this room, less with more (see docs/progress.md).
     const mean = (p: Float32Array) => p.reduce((sum, v, i) => sum + (i % 4 === 1 ? v : 0), 0);
-    expect(Math.abs(mean(clean) / mean(noisy) - 1)).toBeLessThan(0.1);
+    expect(Math.abs(mean(clean) / mean(noisy) - 1)).toBeLessThan(0.03);
   });
 });

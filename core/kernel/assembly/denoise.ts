@@ -106,8 +106,6 @@ const UNSURE: f32 = 0.12;
 /** So many samples weigh as much as the neighbourhood in telling how far a pixel may be off. */
 const TRUSTED_SAMPLES: f32 = 6;
 const REACH: i32 = 3;
-/** How far a pixel may outshine its second brightest neighbour; wider keeps more of the light, narrower more of the calm. */
-const SLACK: f32 = 1.6;
 
 /**
  * Prepares the light of rows y0 to y1. Few samples tell little of their own spread (a dark pixel may only have found no
@@ -162,10 +160,46 @@ function capPixel(scene: usize, x: i32, y: i32, width: i32, height: i32, source:
     spread += (max<f32>(0, squares / count - mean * mean) * TRUSTED_SAMPLES) / (TRUSTED_SAMPLES + samples * samples);
   }
   store<f32>(out, spread, 12);
-  if (variance < UNSURE * UNSURE * own * own || next < 0 || own <= next * SLACK) return;
-  const share = (next * SLACK) / own;
+  if (variance < UNSURE * UNSURE * own * own || next < 0 || own <= next) return;
+  const share = next / own;
   v128.store(out, f32x4.mul(v128.load(p), f32x4.splat(share)));
   store<f32>(out, spread * share * share, 12);
+}
+
+/**
+ * Gives the light that was capped back to the neighbourhood, in equal shares to pixels of the same facing, so that the
+ * picture keeps its brightness: `before` holds the light as it was, `capped` what was left of it.
+ */
+export function returnExcess(scene: usize, y0: i32, y1: i32, before: usize, capped: usize, target: usize, guide: usize): void {
+  const width = load<i32>(scene, SCENE_WIDTH),
+    height = load<i32>(scene, SCENE_HEIGHT);
+  for (let y = y0; y < y1; y++)
+    for (let x = 0; x < width; x++) {
+      const i = <usize>(y * width + x);
+      const g = guide + i * GUIDE_BYTES,
+        p = capped + i * LIGHT_BYTES,
+        out = target + i * LIGHT_BYTES;
+      v128.store(out, v128.load(p));
+      const variance = load<f32>(p, 12);
+      if (variance < 0) continue;
+      let excess = f32x4.splat(0),
+        count: f32 = 0;
+      for (let dy = -REACH; dy <= REACH; dy++)
+        for (let dx = -REACH; dx <= REACH; dx++) {
+          const qx = x + dx,
+            qy = y + dy;
+          if (qx < 0 || qy < 0 || qx >= width || qy >= height) continue;
+          const j = <usize>(qy * width + qx);
+          const b = before + j * LIGHT_BYTES;
+          if (load<f32>(b, 12) < 0) continue;
+          const h = guide + j * GUIDE_BYTES;
+          if ((dx || dy) && m.dot(load<f32>(g), load<f32>(g, 4), load<f32>(g, 8), load<f32>(h), load<f32>(h, 4), load<f32>(h, 8)) <= <f32>0.8) continue;
+          excess = f32x4.add(excess, f32x4.sub(v128.load(b), v128.load(capped + j * LIGHT_BYTES)));
+          count += 1;
+        }
+      v128.store(out, f32x4.add(v128.load(p), f32x4.mul(excess, f32x4.splat(1 / count))));
+      store<f32>(out, variance, 12);
+    }
 }
 
 /** One pass over rows y0 to y1 with taps `step` pixels apart; `strictness` divides the tolerated spread (smaller is stricter). */

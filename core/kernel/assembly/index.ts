@@ -8,7 +8,7 @@ import { attachTrace } from './trace';
 export { bvhScratchSize, buildMesh, buildInstances, builtLeafCount } from './bvh';
 export { traceBatch, traceClosest, traceAny, hitDistance, hitInstance } from './trace';
 export { renderTile, renderGuides, measureIlluminance, measureRadiance } from './film';
-export { denoiseInput, capOutliers, denoisePass, denoiseOutput } from './denoise';
+export { denoiseInput, capOutliers, returnExcess, denoisePass, denoiseOutput } from './denoise';
 export { fresnel } from './bsdf';
 
 export function layoutVersion(): i32 {
