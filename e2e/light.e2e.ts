@@ -55,6 +55,7 @@ it('a print agrees with the refined picture, carries its data, survives a killed
     const c = document.querySelector<HTMLCanvasElement>('[data-testid=refined-picture]')!;
     return [c.width, c.height];
   });
+  const altitude = /sun (-?\d+\.\d)/.exec(await page.getByTestId('title-block').innerText())![1]!;
   await page.getByRole('button', { name: /Delivery/ }).click();
   await page.getByTestId('print-width').fill(String(width));
   await page.getByTestId('print-height').fill(String(height));
@@ -71,11 +72,12 @@ it('a print agrees with the refined picture, carries its data, survives a killed
   await print.getByTestId('print-download').click();
   const file = await (await download).path();
   const bytes = readFileSync(file);
+  // The sun as the title block told it when the print was ordered.
   const metadata = (await sharp(bytes).metadata()).xmpAsString ?? '';
   for (const word of [
     '<dp:View>From the bank',
     '<dp:FocalLengthMm>26',
-    '<dp:SunAltitudeDeg>20.8',
+    `<dp:SunAltitudeDeg>${altitude}`,
     '<dp:ExposureEv100>',
     '<dp:Revision>marram-landing 1',
     '<dp:Seed>1',

@@ -83,5 +83,5 @@ async function setting(db: Kysely<Tables>, key: string, make: () => string): Pro
   return value;
 }
 
-const tokenOf = (db: Kysely<Tables>) => setting(db, 'link-token', () => randomBytes(18).toString('base64url'));
+const tokenOf = (db: Kysely<Tables>) => setting(db, 'link-token', () => randomBytes(18).toString('hex'));
 const nameOf = (db: Kysely<Tables>, name: string) => setting(db, 'name', () => name);

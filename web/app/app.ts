@@ -68,8 +68,8 @@ export class App {
   );
 
   constructor() {
-    inject(PictureState).picked$.subscribe(() => {
-      this.open('Finishes');
+    inject(PictureState).picked$.subscribe((picked) => {
+      if (picked) this.open('Finishes');
     });
   }
 

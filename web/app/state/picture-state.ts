@@ -36,8 +36,8 @@ export class PictureState {
   readonly status$ = new BehaviorSubject<PictureStatus>({ state: 'waiting', progress: 0, fault: null });
   readonly ev100$ = new BehaviorSubject<number>(13);
   readonly pointed$ = new BehaviorSubject<Pointed | undefined>(undefined);
-  /** A surface was clicked. */
-  readonly picked$ = new Subject<Pointed>();
+  /** A surface that was clicked, until the schedule has opened its row. */
+  readonly picked$ = new BehaviorSubject<Pointed | undefined>(undefined);
   /** Source materials whose surfaces stand out: source/material. */
   readonly highlighted$ = new BehaviorSubject<string | undefined>(undefined);
   readonly goTo$ = new Subject<{ camera: Camera; name?: string }>();

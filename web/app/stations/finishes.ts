@@ -73,10 +73,12 @@ export class FinishesStation {
 
   constructor() {
     this.picture.picked$.pipe(takeUntilDestroyed()).subscribe((picked) => {
+      if (!picked) return;
       this.tab.set('schedule');
       this.search.set('');
       this.element.set({ source: picked.source, id: picked.element, name: picked.elementName, material: picked.material });
       this.openRow(`${picked.source}/${picked.material}`);
+      this.picture.picked$.next(undefined);
     });
     inject(DestroyRef).onDestroy(() => {
       if (this.picture.highlighted$.value !== undefined) this.picture.highlighted$.next(undefined);
