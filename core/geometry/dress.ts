@@ -70,9 +70,9 @@ function weld(positions: Float32Array): Int32Array {
   return out;
 }
 
-/** Unit normal and area of each triangle: x y z area. */
+/** Unit normal of each triangle. */
 function faceNormals({ positions: p, indices }: Mesh): Float32Array {
-  const out = new Float32Array((indices.length / 3) * 4);
+  const out = new Float32Array(indices.length);
   for (let t = 0; t < indices.length; t += 3) {
     const a = indices[t]! * 3;
     const b = indices[t + 1]! * 3;
@@ -87,19 +87,21 @@ function faceNormals({ positions: p, indices }: Mesh): Float32Array {
     const ny = uz * vx - ux * vz;
     const nz = ux * vy - uy * vx;
     const l = Math.sqrt(nx * nx + ny * ny + nz * nz);
-    const o = (t / 3) * 4;
     const s = l > 0 ? 1 / l : 0;
-    out[o] = nx * s;
-    out[o + 1] = ny * s;
-    out[o + 2] = l > 0 ? nz * s : 1;
-    out[o + 3] = l / 2;
+    out[t] = nx * s;
+    out[t + 1] = ny * s;
+    out[t + 2] = l > 0 ? nz * s : 1;
   }
   return out;
 }
 
-/** Normal at each triangle corner: the area-weighted mean of the faces about that point within the crease angle. */
+/**
+ * Normal at each triangle corner: the mean of the faces about that point within the crease angle, weighted by the angle
+ * that each has there (Thurmer & Wuthrich 1998), so that it does not depend on how a face is cut into triangles.
+ */
 function cornerNormals(mesh: Mesh, faces: Float32Array, welded: Int32Array): Float32Array {
   const { indices } = mesh;
+  const angles = cornerAngles(mesh);
   // Corners sorted by the point they meet at.
   const first = new Int32Array(mesh.positions.length / 3 + 1);
   for (const index of indices) first[welded[index]! + 1]!++;
@@ -109,23 +111,46 @@ function cornerNormals(mesh: Mesh, faces: Float32Array, welded: Int32Array): Flo
   for (let c = 0; c < indices.length; c++) sorted[fill[welded[indices[c]!]!]!++] = c;
   const out = new Float32Array(indices.length * 3);
   for (let c = 0; c < indices.length; c++) {
-    const f = Math.floor(c / 3) * 4;
+    const f = Math.floor(c / 3) * 3;
     const point = welded[indices[c]!]!;
     let x = 0;
     let y = 0;
     let z = 0;
     for (let k = first[point]!; k < first[point + 1]!; k++) {
-      const g = Math.floor(sorted[k]! / 3) * 4;
+      const g = Math.floor(sorted[k]! / 3) * 3;
       if (faces[f]! * faces[g]! + faces[f + 1]! * faces[g + 1]! + faces[f + 2]! * faces[g + 2]! < CREASE_COS) continue;
-      const area = faces[g + 3]!;
-      x += faces[g]! * area;
-      y += faces[g + 1]! * area;
-      z += faces[g + 2]! * area;
+      const weight = angles[sorted[k]!]!;
+      x += faces[g]! * weight;
+      y += faces[g + 1]! * weight;
+      z += faces[g + 2]! * weight;
     }
     const l = Math.sqrt(x * x + y * y + z * z);
     out[c * 3] = l > 0 ? x / l : faces[f]!;
     out[c * 3 + 1] = l > 0 ? y / l : faces[f + 1]!;
     out[c * 3 + 2] = l > 0 ? z / l : faces[f + 2]!;
+  }
+  return out;
+}
+
+/** Angle (rad) at each corner of each triangle; 0 where it has no area. */
+function cornerAngles({ positions: p, indices }: Mesh): Float32Array {
+  const out = new Float32Array(indices.length);
+  for (let c = 0; c < indices.length; c++) {
+    const t = c - (c % 3);
+    const a = indices[c]! * 3;
+    const b = indices[t + ((c + 1) % 3)]! * 3;
+    const d = indices[t + ((c + 2) % 3)]! * 3;
+    const ux = p[b]! - p[a]!;
+    const uy = p[b + 1]! - p[a + 1]!;
+    const uz = p[b + 2]! - p[a + 2]!;
+    const vx = p[d]! - p[a]!;
+    const vy = p[d + 1]! - p[a + 1]!;
+    const vz = p[d + 2]! - p[a + 2]!;
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    const cross = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    out[c] = cross > 0 ? Math.atan2(cross, ux * vx + uy * vy + uz * vz) : 0;
   }
   return out;
 }
@@ -141,7 +166,7 @@ function grainAxis(positions: Float32Array): number {
 
 /** Writes the u and v directions of a face. */
 function faceFrame(faces: Float32Array, corner: number, grain: number, out: Float64Array): void {
-  const f = Math.floor(corner / 3) * 4;
+  const f = Math.floor(corner / 3) * 3;
   const n = [faces[f]!, faces[f + 1]!, faces[f + 2]!] as const;
   if (grain >= 0 && Math.abs(n[grain]!) < 0.7) {
     const along = [0, 0, 0];

@@ -2,24 +2,13 @@ import { ChangeDetectionStrategy, Component, computed, DestroyRef, ElementRef, i
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
 import type { Finish } from '../../../core/finish/finish';
-import type { Model } from '../../../core/model/model';
-import { allFinishes, assignmentKey, chooseFinish, entry, findFinish, overrideKey, type FinishChoice } from '../../../core/project/project';
+import { allFinishes, assignmentKey, entry, findFinish, overrideKey } from '../../../core/project/project';
+import { scheduleRows, type ScheduleRow } from '../../../core/project/schedule';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { Swatch } from '../sheet/swatch';
 import { FinishCard } from './finish-card';
-
-export interface ScheduleRow {
-  key: string;
-  source: string;
-  material: string;
-  name: string;
-  colour: readonly number[];
-  elements: number;
-  areaM2: number;
-  choice: FinishChoice;
-}
 
 /** The finish schedule: what the model calls a surface, and what it looks like here. */
 @Component({
@@ -42,14 +31,7 @@ export class FinishesStation {
 
   private readonly all = toSignal(
     combineLatest([this.live.models$, this.live.entries$, this.areas.areas$]).pipe(
-      map(([models, entries, areas]) =>
-        [...models].flatMap(([source, model]) =>
-          rowsOf(source, model, areas).map((row): ScheduleRow => ({
-            ...row,
-            choice: chooseFinish(entries, source, { id: row.material, name: row.name }),
-          })),
-        ),
-      ),
+      map(([models, entries, areas]) => [...models].flatMap(([source, model]) => scheduleRows(source, model, areas, entries))),
     ),
     { initialValue: [] as ScheduleRow[] },
   );
@@ -147,27 +129,4 @@ export class FinishesStation {
     this.picture.dragged$.next(undefined);
     this.areas.endPreview();
   }
-}
-
-function rowsOf(source: string, model: Model, areas: ReadonlyMap<string, number>): Omit<ScheduleRow, 'choice'>[] {
-  const rows = new Map<string, Omit<ScheduleRow, 'choice'> & { seen: Set<string> }>();
-  for (const material of model.materials.values())
-    rows.set(material.id, {
-      key: `${source}/${material.id}`,
-      source,
-      material: material.id,
-      name: material.name,
-      colour: material.colour,
-      elements: 0,
-      areaM2: 0,
-      seen: new Set(),
-    });
-  for (const element of model.elements.values())
-    for (const part of element.parts) {
-      const row = rows.get(part.material);
-      if (!row) continue;
-      row.seen.add(element.id);
-      row.areaM2 += areas.get(part.mesh) ?? 0;
-    }
-  return [...rows.values()].map(({ seen, ...row }) => ({ ...row, elements: seen.size }));
 }

@@ -1,0 +1,82 @@
+import { describe, expect, it } from 'vitest';
+import { dressMesh } from './dress';
+import { meshArea, meshVolume } from './mesh';
+import { MeshBuilder } from './shapes';
+
+const sloped = (degrees: number) => {
+  const rise = Math.tan((degrees * Math.PI) / 180) * 4;
+  return { positions: new Float32Array([0, 0, 0, 5, 0, 0, 5, 4, rise, 0, 4, rise]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) };
+};
+
+describe('texture coordinates', () => {
+  it('measure metres along the face on any slope, v running up it', () => {
+    for (const degrees of [0, 18, 45, 80]) {
+      const { uvs } = dressMesh(sloped(degrees));
+      const range = (k: number) => {
+        const values = [...uvs].filter((_, i) => i % 2 === k);
+        return Math.max(...values) - Math.min(...values);
+      };
+      expect(range(0)).toBeCloseTo(5, 4);
+      expect(range(1)).toBeCloseTo(4 / Math.cos((degrees * Math.PI) / 180), 4);
+    }
+  });
+
+  it('keep the scale of one to one in every triangle of a detailed solid: uv area is true area', () => {
+    const mesh = dressMesh(new MeshBuilder().tube([[0, 0, 0], [0.3, 0.2, 1.4], [1, 0, 2]], 0.2, 9).box([3, 3, 0], [4, 5, 6]).build()); // prettier-ignore
+    let uvArea = 0;
+    for (let t = 0; t < mesh.indices.length; t += 3) {
+      const [a, b, c] = [0, 1, 2].map((k) => mesh.indices[t + k]! * 2) as [number, number, number];
+      const u = mesh.uvs;
+      uvArea += Math.abs((u[b]! - u[a]!) * (u[c + 1]! - u[a + 1]!) - (u[c]! - u[a]!) * (u[b + 1]! - u[a + 1]!)) / 2;
+    }
+    expect(uvArea / meshArea(mesh)).toBeCloseTo(1, 3);
+  });
+
+  it('meet without a step where two walls stand in one plane', () => {
+    const left = dressMesh(new MeshBuilder().box([0, 0, 0], [2, 0.3, 3]).build());
+    const right = dressMesh(new MeshBuilder().box([2, 0, 0], [4, 0.3, 3]).build());
+    const vAt = (mesh: typeof left, x: number, z: number) => {
+      for (let i = 0; i < mesh.positions.length / 3; i++)
+        if (mesh.normals[i * 3 + 1]! < -0.9 && mesh.positions[i * 3] === x && mesh.positions[i * 3 + 2] === z)
+          return [mesh.uvs[i * 2], mesh.uvs[i * 2 + 1]];
+      return undefined;
+    };
+    expect(vAt(left, 2, 3)).toBeDefined();
+    expect(vAt(left, 2, 3)).toEqual(vAt(right, 2, 3));
+  });
+});
+
+describe('dressing', () => {
+  it('changes no shape: area, volume and triangles stay', () => {
+    const mesh = new MeshBuilder().tube([[0, 0, 0], [0, 0, 2]], 0.4, 24).build(); // prettier-ignore
+    const dressed = dressMesh(mesh);
+    expect(dressed.indices).toHaveLength(mesh.indices.length);
+    expect(meshVolume(dressed)).toBeCloseTo(meshVolume(mesh), 6);
+    expect(meshArea(dressed)).toBeCloseTo(meshArea(mesh), 6);
+  });
+
+  it('gives unit normals on the outer side, also to slivers without area', () => {
+    const mesh = { positions: new Float32Array([0, 0, 0, 1, 0, 0, 2, 0, 0, 0, 1, 0]), indices: new Uint32Array([0, 1, 2, 0, 1, 3]) };
+    const { normals } = dressMesh(mesh);
+    for (let i = 0; i < normals.length; i += 3) expect(Math.hypot(normals[i]!, normals[i + 1]!, normals[i + 2]!)).toBeCloseTo(1, 5);
+  });
+
+  it('smooths below 35 degrees between faces and keeps an edge above', () => {
+    const fold = (degrees: number) => {
+      const a = (degrees * Math.PI) / 180;
+      return {
+        positions: new Float32Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 1 + Math.cos(a), 0, Math.sin(a), 1 + Math.cos(a), 1, Math.sin(a)]),
+        indices: new Uint32Array([0, 1, 2, 0, 2, 3, 1, 4, 5, 1, 5, 2]),
+      };
+    };
+    const atFold = (degrees: number) => {
+      const { positions, normals } = dressMesh(fold(degrees));
+      const tilts = new Set<number>();
+      for (let i = 0; i < positions.length; i += 3)
+        if (Math.abs(positions[i]! - 1) < 1e-6) tilts.add(Math.round((Math.acos(Math.min(1, normals[i + 2]!)) * 180) / Math.PI));
+      return [...tilts].sort((a, b) => a - b);
+    };
+    expect(atFold(30)).toEqual([15]);
+    expect(atFold(40)).toEqual([0, 40]);
+  });
+});

@@ -1,0 +1,46 @@
+import { describe, expect, it } from 'vitest';
+import { automaticEv } from './exposure';
+import { exposureScale } from './tone';
+
+const even = (cdM2: number, count = 500) => Float32Array.from({ length: count * 4 }, (_, i) => (i % 4 === 3 ? 1 : cdM2));
+
+describe('automatic exposure', () => {
+  it('opens one stop for each halving by day', () => {
+    expect(automaticEv(even(8000)) - automaticEv(even(4000))).toBeCloseTo(1, 5);
+  });
+
+  it('brings an even sunlit scene to the middle of the scale', () => {
+    const shown = 4000 * exposureScale(automaticEv(even(4000)));
+    expect(shown).toBeGreaterThan(0.1);
+    expect(shown).toBeLessThan(0.3);
+  });
+
+  it('stays within what eyes and cameras meet, whatever the picture holds', () => {
+    for (const cdM2 of [0, 1e-9, 1e-3, 1, 1e4, 1e9, 1e30]) {
+      const ev = automaticEv(even(cdM2));
+      expect(ev).toBeGreaterThanOrEqual(-7);
+      expect(ev).toBeLessThanOrEqual(17);
+    }
+    expect(automaticEv(new Float32Array(0))).toBe(12);
+    const broken = even(100);
+    broken[0] = NaN;
+    broken[5] = Infinity;
+    expect(Number.isFinite(automaticEv(broken))).toBe(true);
+  });
+
+  it('gives way to highlights by two stops at most: a lit window in a dark room', () => {
+    const room = (windowShare: number) => {
+      const picture = even(20, 1000);
+      for (let i = 0; i < 1000 * windowShare; i++) for (let c = 0; c < 3; c++) picture[i * 4 + c] = 20_000;
+      return automaticEv(picture);
+    };
+    expect(room(0.1)).toBeGreaterThan(room(0) + 0.5);
+    expect(room(0.1)).toBeLessThan(room(0) + 4);
+  });
+
+  it('leaves out pixels that have not been drawn yet', () => {
+    const half = even(1000, 100);
+    for (let i = 0; i < 50; i++) half.set([0, 0, 0, 0], i * 4);
+    expect(automaticEv(half)).toBeCloseTo(automaticEv(even(1000, 50)), 6);
+  });
+});

@@ -1,0 +1,110 @@
+import { describe, expect, it } from 'vitest';
+import { SceneMemory } from './scene-memory';
+import { kernelModule } from './testing';
+
+/** Sampling against its stated density, by Pearson's chi-squared. */
+
+const kernel = new SceneMemory(kernelModule()).kernel;
+const Z_BINS = 12;
+const TURN_BINS = 16;
+
+function randomNumbers(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return ((state >>> 8) + 0.5) / 2 ** 24;
+  };
+}
+
+const view = (deg: number): [number, number, number] => [Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)];
+
+/** Expected share of samples in each bin of the direction sphere, by integrating the density. */
+function expectedShares(wo: [number, number, number]): Float64Array {
+  const shares = new Float64Array(Z_BINS * 2 * TURN_BINS);
+  const fine = 40;
+  const cell = (2 / (Z_BINS * 2 * fine)) * ((2 * Math.PI) / (TURN_BINS * fine));
+  for (let i = 0; i < Z_BINS * 2 * fine; i++) {
+    const z = -1 + (2 * (i + 0.5)) / (Z_BINS * 2 * fine);
+    const r = Math.sqrt(1 - z * z);
+    for (let j = 0; j < TURN_BINS * fine; j++) {
+      const phi = ((j + 0.5) / (TURN_BINS * fine)) * 2 * Math.PI;
+      kernel.evaluateBsdf(...wo, r * Math.cos(phi), r * Math.sin(phi), z);
+      const at = Math.floor(i / fine) * TURN_BINS + Math.floor(j / fine);
+      shares[at] = shares[at]! + kernel.bsdfPdf() * cell;
+    }
+  }
+  return shares;
+}
+
+function countSamples(wo: [number, number, number], n: number, random: () => number): Float64Array {
+  const counts = new Float64Array(Z_BINS * 2 * TURN_BINS);
+  for (let i = 0; i < n; i++) {
+    if (!kernel.sampleBsdf(...wo, random(), random(), random())) continue;
+    const [x, y, z] = [kernel.bsdfX(), kernel.bsdfY(), kernel.bsdfZ()];
+    const turn = Math.atan2(y, x);
+    const row = Math.min(Z_BINS * 2 - 1, Math.floor(((z + 1) / 2) * Z_BINS * 2));
+    const column = Math.min(TURN_BINS - 1, Math.floor(((turn < 0 ? turn + 2 * Math.PI : turn) / (2 * Math.PI)) * TURN_BINS));
+    counts[row * TURN_BINS + column]!++;
+  }
+  return counts;
+}
+
+describe('sampling the scattering function', () => {
+  const cases = [
+    { name: 'plaster', base: 0.8, metalness: 0, roughness: 0.9, transmission: 0, deg: 30 },
+    { name: 'satin varnish, slanting', base: 0.4, metalness: 0, roughness: 0.35, transmission: 0, deg: 65 },
+    { name: 'brushed metal', base: 0.9, metalness: 1, roughness: 0.4, transmission: 0, deg: 45 },
+    { name: 'half metal, grazing', base: 0.6, metalness: 0.5, roughness: 0.6, transmission: 0, deg: 78 },
+    { name: 'frosted pane', base: 0.9, metalness: 0, roughness: 0.5, transmission: 0.8, deg: 40 },
+  ];
+  for (const { name, base, metalness, roughness, transmission, deg } of cases)
+    it(`follows its density: ${name}`, () => {
+      kernel.setTestMaterial(base, metalness, roughness, 1.5, transmission);
+      const wo = view(deg);
+      const shares = expectedShares(wo);
+      const n = 60_000;
+      const counts = countSamples(wo, n, randomNumbers(17));
+      let statistic = 0;
+      let bins = 0;
+      let pooledExpected = 0;
+      let pooledCount = 0;
+      shares.forEach((share, i) => {
+        if (share * n < 8) {
+          pooledExpected += share * n;
+          pooledCount += counts[i]!;
+          return;
+        }
+        statistic += (counts[i]! - share * n) ** 2 / (share * n);
+        bins++;
+      });
+      if (pooledExpected > 8) {
+        statistic += (pooledCount - pooledExpected) ** 2 / pooledExpected;
+        bins++;
+      }
+      expect(bins).toBeGreaterThan(20);
+      // Mean and spread of chi-squared with that many degrees of freedom: four standard deviations.
+      expect(statistic).toBeLessThan(bins + 4 * Math.sqrt(2 * bins));
+    });
+
+  it('weighs what it samples as the value over the density says: both estimates of the reflectance agree', () => {
+    for (const [metalness, roughness] of [[0, 0.5], [1, 0.3], [0.5, 0.7]] as const) {
+      kernel.setTestMaterial(0.7, metalness, roughness, 1.5, 0);
+      const wo = view(50);
+      const random = randomNumbers(3);
+      let bySampling = 0;
+      const n = 40_000;
+      for (let i = 0; i < n; i++)
+        if (kernel.sampleBsdf(...wo, random(), random(), random())) bySampling += kernel.bsdfValue() / kernel.bsdfPdf() / n;
+      let byIntegration = 0;
+      const m = 500;
+      for (let i = 0; i < m; i++)
+        for (let j = 0; j < m; j++) {
+          const z = (i + 0.5) / m;
+          const r = Math.sqrt(1 - z * z);
+          const phi = ((j + 0.5) / m) * 2 * Math.PI;
+          byIntegration += (kernel.evaluateBsdf(...wo, r * Math.cos(phi), r * Math.sin(phi), z) * 2 * Math.PI) / (m * m);
+        }
+      expect(Math.abs(bySampling / byIntegration - 1)).toBeLessThan(0.015);
+    } // prettier-ignore
+  });
+});

@@ -1,0 +1,191 @@
+import { describe, expect, it } from 'vitest';
+import { dressMesh } from '../geometry/dress';
+import { IDENTITY } from '../geometry/mat4';
+import type { Mesh } from '../geometry/mesh';
+import type { Finish } from '../finish/finish';
+import type { Sky } from '../sky/sky-map';
+import { SceneMemory, type TextureImage } from './scene-memory';
+import { darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
+
+/** What a ray finds: maps at true size, normals from maps, open texels, light through clear bodies. */
+
+const SUN_LUX = 100_000;
+const SUN_RADIUS = 0.00465;
+
+/** A black sky with a sun of 100 klx in a direction. */
+function onlySun(direction: readonly [number, number, number]): Sky {
+  const radiance = SUN_LUX / (Math.PI * Math.sin(SUN_RADIUS) ** 2);
+  return {
+    ...darkSky(),
+    sun: { direction: [...direction], normalLux: [SUN_LUX, SUN_LUX, SUN_LUX], radiance: [radiance, radiance, radiance], radiusRad: SUN_RADIUS },
+  }; // prettier-ignore
+}
+
+type Texel = readonly [number, number, number, number];
+const image = (width: number, height: number, texels: readonly Texel[]): TextureImage => ({
+  width,
+  height,
+  texels: Uint8Array.from(texels.flat()),
+});
+
+/** A level square of 4 m about the origin, seen from above, with a map set. */
+function mapped(finish: Finish, base: TextureImage, surface: TextureImage | undefined, sky: Sky): SceneMemory {
+  const mesh: Mesh = quad([-2, -2, 0], [2, -2, 0], [2, 2, 0], [-2, 2, 0]);
+  const scene = new SceneMemory(kernelModule());
+  scene.setSky(sky);
+  scene.setScene(
+    {
+      instances: [
+        { source: 's', element: 'e', part: 0, material: 'm', mesh: 'q', transform: IDENTITY, finish, emissionScale: 1, lens: false },
+      ],
+      lamps: [],
+    },
+    { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface } : undefined) },
+  );
+  scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+  return scene;
+}
+
+const lookDown = (scene: SceneMemory, x: number, y: number, count = 64) =>
+  scene.kernel.measureRadiance(scene.scene, x, y, 1, 0, 0, -1, count, 1);
+
+const WHITE: Texel = [255, 255, 255, 255];
+const FLAT_NORMAL: Texel = [128, 128, 255, 255];
+const overhead = onlySun([0, 0, 1]);
+const fullWhite = SUN_LUX / Math.PI;
+
+describe('maps', () => {
+  // Row 0 at v = 0: along x first, then along y. sRGB values whose linear parts are 1, 0.5, 0.2140, 0.0331 (IEC 61966-2-1).
+  const four = image(2, 2, [WHITE, [188, 188, 188, 255], [128, 128, 128, 255], [50, 50, 50, 255]]);
+  const linear = [1, 0.5029, 0.2159, 0.0319];
+
+  it('lie at their true size: u along x, v along y, each texel where it belongs, decoded from sRGB', () => {
+    const scene = mapped(matt(1, { maps: 'test', widthM: 1, heightM: 1 }), four, undefined, overhead);
+    const places = [[0.25, 0.25], [0.75, 0.25], [0.25, 0.75], [0.75, 0.75]] as const; // prettier-ignore
+    places.forEach(([x, y], i) => {
+      expect(lookDown(scene, x, y) / fullWhite).toBeCloseTo(linear[i]!, 2);
+      expect(lookDown(scene, x - 1, y + 1) / fullWhite).toBeCloseTo(linear[i]!, 2);
+    });
+  });
+
+  it('grow with their size and turn with their rotation', () => {
+    const large = mapped(matt(1, { maps: 'test', widthM: 2, heightM: 2 }), four, undefined, overhead);
+    expect(lookDown(large, 1.5, 0.5) / fullWhite).toBeCloseTo(linear[1]!, 2);
+    const turned = mapped(matt(1, { maps: 'test', widthM: 1, heightM: 1, rotationDeg: 90 }), four, undefined, overhead);
+    // After a quarter turn the map's u runs along y.
+    expect(lookDown(turned, 0.25, 0.75) / fullWhite).toBeCloseTo(linear[3]!, 2);
+    expect(lookDown(turned, -0.25, 0.75) / fullWhite).toBeCloseTo(linear[1]!, 2);
+  });
+
+  it('are blended between texels in linear light', () => {
+    const scene = mapped(matt(1, { maps: 'test' }), image(2, 1, [WHITE, [0, 0, 0, 255]]), undefined, overhead);
+    expect(lookDown(scene, 0.5, 0.5) / fullWhite).toBeCloseTo(0.5, 2);
+  });
+
+  it('multiply the base colour, as in glTF', () => {
+    const scene = mapped(matt(0.5, { maps: 'test' }), image(1, 1, [[188, 188, 188, 255]]), undefined, overhead);
+    expect(lookDown(scene, 0, 0) / fullWhite).toBeCloseTo(0.5 * 0.5029, 2);
+  });
+
+  it('bend the normal towards +u and +v by red and green', () => {
+    const white = image(1, 1, [WHITE]);
+    // Red 192 is a tilt of 2 * 192/255 - 1.004 = 0.502: 30 degrees towards +x.
+    const east = image(1, 1, [[192, 128, 255, 255]]);
+    const north = image(1, 1, [[128, 192, 255, 255]]);
+    const cos = Math.sqrt(1 - 0.502 ** 2);
+    expect(lookDown(mapped(matt(1, { maps: 'test' }), white, east, overhead), 0, 0) / fullWhite).toBeCloseTo(cos, 2);
+    const low: readonly [number, number, number] = [0.5, 0, Math.sqrt(0.75)];
+    expect(lookDown(mapped(matt(1, { maps: 'test' }), white, east, onlySun(low)), 0, 0) / fullWhite).toBeCloseTo(
+      0.5 * 0.502 + Math.sqrt(0.75) * cos,
+      2,
+    );
+    expect(lookDown(mapped(matt(1, { maps: 'test' }), white, north, onlySun([0, 0.5, Math.sqrt(0.75)])), 0, 0) / fullWhite).toBeCloseTo(
+      0.5 * 0.502 + Math.sqrt(0.75) * cos,
+      2,
+    );
+    // Without strength the map changes nothing; a flat map neither.
+    expect(lookDown(mapped(matt(1, { maps: 'test', normalScale: 0 }), white, east, overhead), 0, 0) / fullWhite).toBeCloseTo(1, 2);
+    expect(lookDown(mapped(matt(1, { maps: 'test' }), white, image(1, 1, [FLAT_NORMAL]), overhead), 0, 0) / fullWhite).toBeCloseTo(1, 2);
+  });
+
+  it('are left out while they are not known: the finish is plain', () => {
+    const scene = mapped(matt(0.5, { maps: 'elsewhere' }), four, undefined, overhead);
+    expect(lookDown(scene, 0.75, 0.75) / fullWhite).toBeCloseTo(0.5, 2);
+  });
+});
+
+describe('open surfaces', () => {
+  it('let through the share that they do not cover, by finish and by texel', () => {
+    const half = mapped(matt(0, { opacity: 0.5 }), image(1, 1, [WHITE]), undefined, uniformSky(1000));
+    // 4,096 draws of one half: four standard errors are 3.1 %.
+    expect(Math.abs(lookDown(half, 0, 0, 4096) / 500 - 1)).toBeLessThan(0.032);
+    const holed = mapped(matt(0, { maps: 'test' }), image(2, 1, [[255, 255, 255, 0], WHITE]), undefined, uniformSky(1000));
+    expect(lookDown(holed, 0.25, 0.5)).toBeCloseTo(1000, 0);
+    expect(lookDown(holed, 0.75, 0.5)).toBeCloseTo(0, 3);
+  });
+
+  it('cast the shadow of what they cover', () => {
+    const screen = testScene(
+      [{ mesh: quad([-9, -9, 2], [9, -9, 2], [9, 9, 2], [-9, 9, 2]), finish: matt(0, { opacity: 0.25 }) }],
+      onlySun([0, 0, 1]),
+    );
+    const lux = screen.kernel.measureIlluminance(screen.scene, 0, 0, 0, 0, 0, 1, 4096, 3);
+    expect(Math.abs(lux / (SUN_LUX * 0.75) - 1)).toBeLessThan(0.03);
+  });
+});
+
+describe('clear solids', () => {
+  it('bend light as Snell says: the least deviation of a prism of 60 degrees with n = 1.5 is 37.18 degrees', () => {
+    const deviation = 2 * Math.asin(1.5 * Math.sin(Math.PI / 6)) - Math.PI / 3;
+    expect((deviation * 180) / Math.PI).toBeCloseTo(37.18, 2);
+    // An upright prism, apex along +y; the ray travels along x, tilted up by half of the deviation, and leaves tilted down by it.
+    const h = Math.sqrt(3) / 2;
+    const corners = [[-0.5, 0], [0.5, 0], [0, h]] as const; // prettier-ignore
+    const positions = [-4, 4].flatMap((z) => corners.flatMap(([x, y]) => [x, y, z]));
+    const prism: Mesh = {
+      positions: new Float32Array(positions),
+      indices: new Uint32Array([0, 2, 1, 3, 4, 5, 0, 1, 4, 0, 4, 3, 1, 2, 5, 1, 5, 4, 2, 0, 3, 2, 3, 5]),
+    };
+    const glass = matt(1, { transmission: 1, ior: 1.5, roughness: 0, body: 'solid' });
+    const half = deviation / 2;
+    const radianceBeyond = (angle: number) => {
+      const [dx, dy] = [Math.cos(angle), Math.sin(angle)];
+      // A lit card of 2 x 0.2 m, 10 m away in that direction, facing the prism.
+      const at = (side: number, z: number) => [10 * dx - dy * side, h / 2 + 10 * dy + dx * side, z];
+      const card = quad(at(-0.1, -1), at(0.1, -1), at(0.1, 1), at(-0.1, 1));
+      const scene = testScene([{ mesh: prism, finish: glass }, { mesh: card, finish: matt(1, { emissionCdM2: 1000 }) }], darkSky()); // prettier-ignore
+      scene.settings({ seed: 1, maxDepth: 8, clampCdM2: 0 });
+      const [ox, oy] = [-Math.cos(half) * 3, -Math.sin(half) * 3];
+      // Through the middle of the prism's entry face, symmetric about it.
+      const entry = [-0.25, h / 2] as const;
+      return scene.kernel.measureRadiance(scene.scene, entry[0] + ox, entry[1] + oy, 0, Math.cos(half), Math.sin(half), 0, 4096, 1);
+    };
+    // Fresnel at both faces, by the formula itself: incidence 48.59 degrees, 30 degrees inside.
+    const [ci, ct] = [Math.cos(Math.asin(0.75)), Math.cos(Math.PI / 6)];
+    const rs = ((ci - 1.5 * ct) / (ci + 1.5 * ct)) ** 2;
+    const rp = ((1.5 * ci - ct) / (1.5 * ci + ct)) ** 2;
+    const passed = (1 - (rs + rp) / 2) ** 2;
+    expect(Math.abs(radianceBeyond(-half) / (1000 * passed) - 1)).toBeLessThan(0.03);
+    expect(radianceBeyond(-half + 0.05)).toBeLessThan(5);
+    expect(radianceBeyond(half)).toBeLessThan(5);
+  });
+
+  it('dim what passes by Beer and Lambert along the way inside', () => {
+    const slab = (depth: number) =>
+      testScene(
+        [
+          {
+            mesh: {
+              positions: new Float32Array([-3, -3, 0, 3, -3, 0, 3, 3, 0, -3, 3, 0, -3, -3, -depth, 3, -3, -depth, 3, 3, -depth, -3, 3, -depth]),
+              indices: new Uint32Array([0, 1, 2, 0, 2, 3, 4, 6, 5, 4, 7, 6, 0, 4, 5, 0, 5, 1, 1, 5, 6, 1, 6, 2, 2, 6, 7, 2, 7, 3, 3, 7, 4, 3, 4, 0]),
+            },
+            // Index 1: no reflection, so only the way inside counts. sRGB 188 is one half of the light in 100 mm.
+            finish: matt(1, { transmission: 1, ior: 1.0001, roughness: 0, body: 'solid', attenuationColour: [0.7354, 0.7354, 0.7354], attenuationDistanceM: 0.1 }),
+          },
+        ],
+        uniformSky(1000),
+      ); // prettier-ignore
+    expect(lookDown(slab(0.1), 0, 0, 256)).toBeCloseTo(500, -1);
+    expect(lookDown(slab(0.2), 0, 0, 256)).toBeCloseTo(250, -1);
+  });
+});

@@ -1,0 +1,181 @@
+import { createHash } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import path from 'node:path';
+import { deflateRawSync } from 'node:zlib';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { encodeMesh } from '../../core/geometry/mesh';
+import { MeshBuilder } from '../../core/geometry/shapes';
+import type { PrintSummary, ToPage } from '../../core/model/live';
+import type { PrintOrder } from '../../core/render/print';
+import { openAuthor, openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
+
+/** Prints of a small scene, ordered over the public interface of the built server. */
+
+const folder = temporaryFolder();
+let server: RunningServer;
+let page: Peer<ToPage>;
+
+const MESH = encodeMesh(new MeshBuilder().box([-20, -20, -0.2], [20, 20, 0]).box([-1, -1, 0], [1, 1, 2]).build());
+const HASH = createHash('sha256').update(MESH).digest('hex');
+
+async function linkScene(): Promise<void> {
+  const author = await openAuthor(server);
+  author.send({ type: 'hello', protocol: 1, token: server.token, source: { id: 'yard', name: 'Yard', tool: 'Test' } });
+  await author.next('welcome');
+  author.socket.send(Buffer.concat([Buffer.from(HASH, 'hex'), Buffer.from([1]), deflateRawSync(MESH)]));
+  author.send({
+    type: 'change',
+    sequence: 1,
+    change: {
+      reset: true,
+      materials: [{ id: 'm', name: 'Plaster & <lime>', colour: [0.5, 0.5, 0.5] }],
+      elements: [{
+        id: 'e', name: 'Yard', class: 'Slab', storey: '', layer: 'L', option: null, phase: null,
+        transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [{ mesh: HASH, material: 'm' }],
+      }],
+    },
+  }); // prettier-ignore
+  await author.next('ack');
+  author.close();
+}
+
+beforeAll(async () => {
+  server = await startServer(folder);
+  await linkScene();
+  page = await openPage(server);
+});
+afterAll(async () => {
+  await server.kill('SIGTERM');
+  removeFolder(folder);
+});
+
+const ORDER: PrintOrder = {
+  name: 'North <yard> & "gate"',
+  camera: { position: [6, -7, 3], target: [0, 0, 1], focalMm: 35 },
+  width: 160, height: 90, quality: 'proof', seed: 7, denoise: false, ev100: 13,
+}; // prettier-ignore
+
+async function post(body: unknown): Promise<Response> {
+  return fetch(`${server.url}/api/prints`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+}
+async function order(extra: Partial<PrintOrder> = {}): Promise<string> {
+  const response = await post({ ...ORDER, ...extra });
+  expect(response.status).toBe(201);
+  return ((await response.json()) as { id: string }).id;
+}
+const ended = async (id: string, from: Peer<ToPage> = page): Promise<PrintSummary> => {
+  const of = (prints: readonly PrintSummary[]) => prints.find((p) => p.id === id && !['waiting', 'rendering'].includes(p.state));
+  return of((await from.next('prints', (m) => of(m.prints) !== undefined)).prints)!;
+};
+async function pictureOf(id: string): Promise<Buffer> {
+  const response = await fetch(`${server.url}/api/prints/${id}/picture.png`);
+  expect(response.status).toBe(200);
+  return Buffer.from(await response.arrayBuffer());
+}
+const pixels = (png: Buffer) => sharp(png).removeAlpha().raw().toBuffer();
+
+describe('a print', () => {
+  it('is a PNG of the size asked for, with its data as XMP, and a thumbnail', async () => {
+    const id = await order();
+    expect(await ended(id)).toMatchObject({ state: 'finished', progress: 1, name: ORDER.name, seed: 7, fault: null });
+    const png = await pictureOf(id);
+    const metadata = await sharp(png).metadata();
+    expect(metadata).toMatchObject({ format: 'png', width: 160, height: 90 });
+    const xmp = metadata.xmpAsString!;
+    for (const piece of [
+      '<dp:View>North &lt;yard&gt; &amp; &quot;gate&quot;</dp:View>', '<dp:FocalLengthMm>35<', '<dp:LocalTime>2026-10-16 14:40 Europe/London<',
+      '<dp:ExposureEv100>13.00<', '<dp:Revision>yard 1<', '<dp:Samples>32<', '<dp:Seed>7<', '<dp:Denoised>no<',
+    ])
+      expect(`${piece} ${String(xmp.includes(piece))}`).toBe(`${piece} true`); // prettier-ignore
+    const thumb = await fetch(`${server.url}/api/prints/${id}/thumb.png`);
+    expect(await sharp(Buffer.from(await thumb.arrayBuffer())).metadata()).toMatchObject({ format: 'png', width: 320 });
+  });
+
+  it('is the same to the last bit for the same seed, and another for another', async () => {
+    const [a, b, c] = [await order(), await order(), await order({ seed: 8 })];
+    for (const id of [a, b, c]) await ended(id);
+    const [first, second, third] = await Promise.all([a, b, c].map(async (id) => pixels(await pictureOf(id))));
+    expect(first!.equals(second!)).toBe(true);
+    expect(first!.equals(third!)).toBe(false);
+    // Two seeds show the same building: they differ by noise only.
+    const difference = first!.reduce((sum, v, i) => sum + Math.abs(v - third![i]!), 0) / first!.length;
+    expect(difference).toBeLessThan(8);
+  });
+
+  it('that a killed server left goes on where it was, and ends as if nothing had been', async () => {
+    const size = { width: 320, height: 180, quality: 'standard' as const };
+    const whole = await order(size);
+    await ended(whole);
+    const reference = await pixels(await pictureOf(whole));
+    const id = await order(size);
+    await expect.poll(() => existsSync(path.join(folder, 'prints', `${id}.film`)), { timeout: 30_000, interval: 20 }).toBe(true);
+    await server.kill('SIGKILL');
+    server = await startServer(folder);
+    page = await openPage(server);
+    expect((await ended(id)).state).toBe('finished');
+    const resumed = await pixels(await pictureOf(id));
+    // Sums of floats in another grouping may round differently: at most one step of 255, and hardly anywhere.
+    let worst = 0;
+    for (let i = 0; i < resumed.length; i++) worst = Math.max(worst, Math.abs(resumed[i]! - reference[i]!));
+    expect(worst).toBeLessThanOrEqual(1);
+  });
+
+  it('waits for the one before it, and can be cancelled while it waits or renders', async () => {
+    const long = await order({ width: 800, height: 450, quality: 'fine' });
+    const waiting = await order();
+    await page.next('prints', (m) => m.prints.some((p) => p.id === waiting && p.state === 'waiting'));
+    await fetch(`${server.url}/api/prints/${waiting}/cancel`, { method: 'POST' });
+    expect((await ended(waiting)).state).toBe('cancelled');
+    await fetch(`${server.url}/api/prints/${long}/cancel`, { method: 'POST' });
+    expect((await ended(long)).state).toBe('cancelled');
+    expect((await fetch(`${server.url}/api/prints/${long}/picture.png`)).status).toBe(404);
+    const next = await order();
+    expect((await ended(next)).state).toBe('finished');
+  });
+
+  it('tells the seconds that are left while it renders', async () => {
+    const id = await order({ width: 640, height: 360, quality: 'fine' });
+    const message = await page.next('prints', (m) => m.prints.some((p) => p.id === id && p.progress > 0 && p.secondsLeft !== null));
+    const print = message.prints.find((p) => p.id === id)!;
+    expect(print.secondsLeft).toBeGreaterThan(0);
+    expect(print.progress).toBeLessThan(1);
+    await fetch(`${server.url}/api/prints/${id}`, { method: 'DELETE' });
+    await page.next('prints', (m) => m.prints.every((p) => p.id !== id), page.received.indexOf(message));
+  });
+});
+
+describe('an order that cannot be kept', () => {
+  it('is refused by the field that is wrong', async () => {
+    const message = async (body: unknown) => {
+      const response = await post(body);
+      expect(response.status).toBe(400);
+      return ((await response.json()) as { message: string }).message;
+    };
+    expect(await message({ ...ORDER, width: 3841 })).toContain('width');
+    expect(await message({ ...ORDER, height: 0 })).toContain('height');
+    expect(await message({ ...ORDER, quality: 'best' })).toContain('quality');
+    expect(await message({ ...ORDER, seed: -1 })).toContain('seed');
+    expect(await message({ ...ORDER, name: '' })).toContain('name');
+    expect(await message({ ...ORDER, camera: { ...ORDER.camera, focalMm: 1 } })).toContain('camera.focalMm');
+    expect(await message({ ...ORDER, extra: 1 })).toContain('extra');
+  });
+
+  it('is refused with a sentence while there is no model', async () => {
+    const empty = temporaryFolder();
+    const other = await startServer(empty);
+    const response = await fetch(`${other.url}/api/prints`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(ORDER),
+    });
+    expect(response.status).toBe(409);
+    expect(await response.json()).toEqual({ message: 'There is nothing to print yet: link a model first.' });
+    await other.kill('SIGTERM');
+    removeFolder(empty);
+  });
+});

@@ -1,0 +1,57 @@
+import * as THREE from 'three';
+import { describe, expect, it } from 'vitest';
+import { PLAIN_FINISH } from '../../../core/finish/finish';
+import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
+import { multiply, rotationZ, translation, type Mat4 } from '../../../core/geometry/mat4';
+import { MeshBuilder } from '../../../core/geometry/shapes';
+import type { SceneInstance } from '../../../core/scene/scene';
+import { SurfaceBatch } from './surface-batch';
+
+const meshes = new Map<string, DressedMesh>([
+  ['box', dressMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build())],
+  ['post', dressMesh(new MeshBuilder().tube([[0, 0, 0], [0, 0, 2]], 0.2, 12).build())], // prettier-ignore
+]);
+const finish = { ...PLAIN_FINISH, id: 'x', name: 'x', family: 'plain' as const };
+const part = (element: string, mesh: string, transform: Mat4): SceneInstance => ({
+  source: 's', element, part: 0, material: 'm', mesh, transform, finish, emissionScale: 1, lens: false,
+}); // prettier-ignore
+const batchOf = (...parts: SceneInstance[]) => new SurfaceBatch(parts, (hash) => meshes.get(hash)!);
+
+/** What a ray down at (x, y) meets: the element and the height. */
+function below(batch: SurfaceBatch, x: number, y: number): { element: string; z: number } | undefined {
+  batch.mesh.material = new THREE.MeshBasicMaterial();
+  const hit = new THREE.Raycaster(new THREE.Vector3(x, y, 10), new THREE.Vector3(0, 0, -1)).intersectObject(batch.mesh)[0];
+  return hit && { element: batch.instanceOf(hit.faceIndex!).element, z: hit.point.z };
+}
+
+describe('a batch of surfaces', () => {
+  it('draws each part in its place and tells whose triangle is whose', () => {
+    const batch = batchOf(part('a', 'box', translation(0, 0, 0)), part('b', 'post', translation(5, 0, 1)), part('c', 'box', multiply(translation(0, 5, 2), rotationZ(0.3))));
+    expect(below(batch, 0.5, 0.5)).toMatchObject({ element: 'a', z: 1 });
+    expect(below(batch, 5, 0.05)).toMatchObject({ element: 'b', z: 3 });
+    expect(below(batch, 0.2, 5.6)!.element).toBe('c');
+    expect(below(batch, 3, 3)).toBeUndefined();
+  }); // prettier-ignore
+
+  it('turns the faces of a mirrored part round, so that its outside stays outside', () => {
+    const mirrored = batchOf(part('m', 'box', [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]));
+    expect(below(mirrored, -0.5, 0.5)).toMatchObject({ element: 'm', z: 1 });
+    const normals = mirrored.mesh.geometry.getAttribute('normal');
+    for (let i = 0; i < normals.count; i++) {
+      const n = new THREE.Vector3().fromBufferAttribute(normals, i);
+      const p = new THREE.Vector3().fromBufferAttribute(mirrored.mesh.geometry.getAttribute('position'), i);
+      expect(n.dot(p.sub(new THREE.Vector3(-0.5, 0.5, 0.5)))).toBeGreaterThan(0);
+    }
+  });
+
+  it('moves one part without touching the others', () => {
+    const [a, b] = [part('a', 'box', translation(0, 0, 0)), part('b', 'box', translation(3, 0, 0))];
+    const batch = batchOf(a, b);
+    const before = batch.mesh.geometry;
+    batch.update([a, part('b', 'box', translation(3, 0, 4))]);
+    expect(batch.mesh.geometry).toBe(before);
+    expect(below(batch, 0.5, 0.5)!.z).toBeCloseTo(1, 6);
+    expect(below(batch, 3.5, 0.5)).toMatchObject({ element: 'b', z: 5 });
+    expect(batch.mesh.geometry.boundingBox!.max.z).toBeCloseTo(5, 6);
+  });
+});
