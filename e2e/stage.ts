@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { chromium, type Browser, type Page } from 'playwright-core';
+import sharp from 'sharp';
 import { firstJson, removeFolder, startServer, temporaryFolder, type RunningServer } from '../server/testing/running-server';
 
 /** A server, the simulated author and a browser, for one journey after the other. */
@@ -116,29 +117,12 @@ export async function overPicture(page: Page, x: number, y: number): Promise<{ x
   return { x: box.x + box.width * x, y: box.y + box.height * y };
 }
 
-/** Mean colour of a part of the working picture, read while it is drawn. */
-export async function workingColour(page: Page, x: number, y: number, w = 0.04, h = 0.04): Promise<[number, number, number]> {
-  return page.evaluate(
-    ([px, py, pw, ph]) =>
-      new Promise<[number, number, number]>((resolve) => {
-        const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=working-picture]')!;
-        requestAnimationFrame(() => {
-          const copy = new OffscreenCanvas(canvas.width, canvas.height);
-          const context = copy.getContext('2d')!;
-          context.drawImage(canvas, 0, 0);
-          const { data } = context.getImageData(
-            Math.round(px! * canvas.width),
-            Math.round(py! * canvas.height),
-            Math.max(1, Math.round(pw! * canvas.width)),
-            Math.max(1, Math.round(ph! * canvas.height)),
-          );
-          const sum = [0, 0, 0];
-          for (let i = 0; i < data.length; i += 4) for (let c = 0; c < 3; c++) sum[c]! += data[i + c]!;
-          resolve(sum.map((v) => v / (data.length / 4)) as [number, number, number]);
-        });
-      }),
-    [x, y, w, h],
-  );
+/** Mean colour that a part of the picture shows, whichever picture lies on top. */
+export async function shownColour(page: Page, x: number, y: number, w = 0.04, h = 0.04): Promise<[number, number, number]> {
+  const box = (await page.getByTestId('picture').boundingBox())!;
+  const clip = { x: box.x + x * box.width, y: box.y + y * box.height, width: w * box.width, height: h * box.height };
+  const { channels } = await sharp(await page.screenshot({ clip })).stats();
+  return [channels[0].mean, channels[1]!.mean, channels[2]!.mean];
 }
 
 export const difference = (a: readonly number[], b: readonly number[]): number => a.reduce((sum, v, i) => sum + Math.abs(v - b[i]!), 0);

@@ -88,7 +88,7 @@ export class App {
 
   @HostListener('document:keydown', ['$event'])
   protected keyDown(event: KeyboardEvent): void {
-    const typing = event.target instanceof HTMLInputElement && event.target.type === 'text';
+    const typing = event.target instanceof HTMLInputElement && ['text', 'search', 'number'].includes(event.target.type);
     if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || typing) return;
     event.preventDefault();
     if (event.shiftKey) this.live.redo();

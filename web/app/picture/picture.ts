@@ -245,7 +245,9 @@ export class Picture implements AfterViewInit {
     } else this.lastFrame = 0;
     this.stage?.setCamera(this.navigation.camera);
     this.stage?.render(this.moving);
-    this.working().nativeElement.dataset['frames'] = String(Number(this.working().nativeElement.dataset['frames'] ?? 0) + 1);
+    const { dataset } = this.working().nativeElement;
+    dataset['frames'] = String(Number(dataset['frames'] ?? 0) + 1);
+    dataset['eye'] = this.navigation.camera.position.map((metres) => metres.toFixed(2)).join(' ');
   }
 
   /** Lower resolution until the camera has rested for a moment. */

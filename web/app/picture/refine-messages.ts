@@ -18,8 +18,7 @@ export type ToRefiner =
   | { type: 'sky'; input: SkyInput }
   | { type: 'exposure'; exposure: Exposure }
   /** Render this view; with `undefined` stop and wait. */
-  | { type: 'view'; view: RefineView | undefined }
-  | { type: 'pick-nothing' };
+  | { type: 'view'; view: RefineView | undefined };
 
 export interface RefineView {
   number: number;

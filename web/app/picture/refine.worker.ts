@@ -62,8 +62,6 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
     case 'view':
       view = data.view;
       break;
-    case 'pick-nothing':
-      return;
   }
   restart = true;
   pool?.cancel();

@@ -1,5 +1,6 @@
 import { inject, Injectable } from '@angular/core';
 import { auditTime, BehaviorSubject, combineLatest, distinctUntilChanged, map, shareReplay } from 'rxjs';
+import type { Finish } from '../../../core/finish/finish';
 import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries } from '../../../core/project/project';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { compileScene } from '../../../core/scene/scene';
@@ -17,15 +18,18 @@ export interface FinishPreview {
 export class SceneState {
   private readonly live = inject(Live);
   readonly preview$ = new BehaviorSubject<FinishPreview | undefined>(undefined);
+  /** A finish while one of its controls is being dragged. */
+  readonly finishPreview$ = new BehaviorSubject<Finish | undefined>(undefined);
   /** The sun while its handle is being dragged. */
   readonly sunPreview$ = new BehaviorSubject<{ date: string; minutes: number } | undefined>(undefined);
 
-  private readonly entries$ = combineLatest([this.live.entries$, this.preview$, this.sunPreview$]).pipe(
-    map(([entries, preview, sun]): Entries => {
-      if (!preview && !sun) return entries;
+  private readonly entries$ = combineLatest([this.live.entries$, this.preview$, this.sunPreview$, this.finishPreview$]).pipe(
+    map(([entries, preview, sun, finish]): Entries => {
+      if (!preview && !sun && !finish) return entries;
       const shown = new Map(entries);
       if (preview) shown.set(assignmentKey(preview.source, preview.material), { finish: preview.finish, at: '' });
       if (sun) shown.set('sun', sun);
+      if (finish) shown.set(`finish/${finish.id}`, finish);
       return shown;
     }),
     shareReplay(1),

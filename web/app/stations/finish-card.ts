@@ -1,7 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, signal } from '@angular/core';
 import { FINISHES } from '../../../core/finish/library';
 import type { Finish } from '../../../core/finish/finish';
 import { Live } from '../state/live';
+import { SceneState } from '../state/scene-state';
 
 interface Slider {
   label: string;
@@ -37,12 +38,16 @@ const hex = (rgb: readonly number[]) =>
   template: `
     <div class="grid">
       <label class="wide"
-        >Base colour <span class="value mono">{{ hex() }}</span><input
+        >Base colour
+        <input
           type="color"
           data-testid="base-colour"
           [value]="hex()"
-          (change)="setColour($event)"
-      /></label>
+          (input)="preview(colourOf($event))"
+          (change)="edit(colourOf($event))"
+        />
+        <span class="value mono">{{ hex() }}</span></label
+      >
       @for (s of sliders; track s.field) {
         <label
           >{{ s.label }} <span class="value mono">{{ s.format(shown()[s.field]) }}</span>
@@ -54,8 +59,8 @@ const hex = (rgb: readonly number[]) =>
             [step]="s.step"
             [value]="shown()[s.field]"
             [style.--fill.%]="fill(s)"
-            (input)="drag(s, $event)"
-            (change)="set(s, $event)"
+            (input)="preview(valueOf(s, $event))"
+            (change)="edit(valueOf(s, $event))"
           />
         </label>
       }
@@ -102,17 +107,19 @@ const hex = (rgb: readonly number[]) =>
       margin-bottom: 6px;
     }
     label {
-      display: block;
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) auto;
+      align-items: center;
       font-size: 0.8125rem;
     }
-    .value {
-      float: right;
+    input[type='range'] {
+      grid-column: 1 / -1;
     }
     .wide {
       grid-column: 1 / -1;
+      grid-template-columns: minmax(0, 1fr) auto auto;
     }
     input[type='color'] {
-      float: right;
       width: 34px;
       height: 20px;
       padding: 0;
@@ -131,10 +138,12 @@ const hex = (rgb: readonly number[]) =>
 })
 export class FinishCard {
   protected readonly live = inject(Live);
+  private readonly scene = inject(SceneState);
   readonly finish = input.required<Finish>();
+  /** What a control that is being dragged would change. */
   private readonly dragged = signal<Partial<Finish>>({});
   protected readonly shown = computed((): Finish => ({ ...this.finish(), ...this.dragged() }));
-  protected readonly hex = computed(() => hex(this.finish().baseColour));
+  protected readonly hex = computed(() => hex(this.shown().baseColour));
   protected readonly sliders = SLIDERS;
   /** Differs from the shipped finish of the same id. */
   protected readonly edited = computed(() => FINISHES.some((f) => f.id === this.finish().id && f !== this.finish()));
@@ -143,17 +152,24 @@ export class FinishCard {
     return ((this.shown()[field] - min) / (max - min)) * 100;
   }
 
-  protected drag({ field }: Slider, event: Event): void {
-    this.dragged.set({ [field]: Number((event.target as HTMLInputElement).value) });
+  constructor() {
+    inject(DestroyRef).onDestroy(() => {
+      this.endPreview();
+    });
   }
 
-  protected set({ field }: Slider, event: Event): void {
-    this.edit({ [field]: Number((event.target as HTMLInputElement).value) });
+  protected valueOf({ field }: Slider, event: Event): Partial<Finish> {
+    return { [field]: Number((event.target as HTMLInputElement).value) };
   }
 
-  protected setColour(event: Event): void {
+  protected colourOf(event: Event): Partial<Finish> {
     const text = (event.target as HTMLInputElement).value;
-    this.edit({ baseColour: [1, 3, 5].map((i) => parseInt(text.slice(i, i + 2), 16) / 255) as [number, number, number] });
+    return { baseColour: [1, 3, 5].map((i) => parseInt(text.slice(i, i + 2), 16) / 255) as [number, number, number] };
+  }
+
+  protected preview(change: Partial<Finish>): void {
+    this.dragged.set(change);
+    this.scene.finishPreview$.next(this.shown());
   }
 
   protected setSize(field: 'widthM' | 'heightM', event: Event): void {
@@ -161,8 +177,13 @@ export class FinishCard {
     if (millimetres >= 1 && millimetres <= 1e6) this.edit({ [field]: millimetres / 1000 });
   }
 
-  private edit(change: Partial<Finish>): void {
-    this.dragged.set({});
+  protected edit(change: Partial<Finish>): void {
     this.live.run({ type: 'edit-finish', finish: { ...this.finish(), ...change } });
+    this.endPreview();
+  }
+
+  private endPreview(): void {
+    this.dragged.set({});
+    if (this.scene.finishPreview$.value) this.scene.finishPreview$.next(undefined);
   }
 }

@@ -47,6 +47,8 @@ export class FinishesStation {
       })
       .sort((a, b) => b.areaM2 - a.areaM2);
   });
+  /** The row whose card is open; the library gives to it. */
+  protected readonly recipient = computed(() => this.all().find((row) => row.key === this.opened()));
   protected readonly total = computed(() => this.all().length);
   protected readonly shownFinishes = computed(() => {
     const words = this.search().toLowerCase().split(/\s+/).filter(Boolean);
@@ -90,6 +92,11 @@ export class FinishesStation {
 
   protected assign(row: ScheduleRow, finish: string): void {
     this.live.run({ type: 'assign-finish', source: row.source, material: row.material, finish: finish || null });
+  }
+
+  protected give(finish: string): void {
+    const row = this.recipient();
+    if (row) this.assign(row, finish);
   }
 
   protected assignElement(finish: string): void {
