@@ -122,7 +122,7 @@ export async function shownColour(page: Page, x: number, y: number, w = 0.04, h 
   const box = (await page.getByTestId('picture').boundingBox())!;
   const clip = { x: box.x + x * box.width, y: box.y + y * box.height, width: w * box.width, height: h * box.height };
   const { channels } = await sharp(await page.screenshot({ clip })).stats();
-  return [channels[0].mean, channels[1]!.mean, channels[2]!.mean];
+  return [channels[0]!.mean, channels[1]!.mean, channels[2]!.mean];
 }
 
 export const difference = (a: readonly number[], b: readonly number[]): number => a.reduce((sum, v, i) => sum + Math.abs(v - b[i]!), 0);

@@ -5,6 +5,7 @@ export interface KernelExports {
   layoutVersion(): number;
   attach(scene: number, scratch: number): void;
   bvhScratchSize(count: number): number;
+  referenceCapacity(triangles: number): number;
   buildMesh(positions: number, indices: number, triangles: number, bounds: number, nodes: number, packets: number, scratch: number): number;
   buildInstances(bounds: number, count: number, nodes: number, scratch: number): number;
   builtLeafCount(): number;

@@ -179,10 +179,11 @@ export class SceneMemory {
       m.write(at, data);
       return at;
     });
-    const boundsScratch = m.allocate(triangles * L.BOUNDS_SIZE);
-    const scratch = m.allocate(this.kernel.bvhScratchSize(triangles));
-    const nodesRoom = m.allocate(triangles * L.NODE_SIZE + L.NODE_SIZE);
-    const packetsRoom = m.allocate(triangles * L.PACKET_SIZE);
+    const references = this.kernel.referenceCapacity(triangles);
+    const boundsScratch = m.allocate(references * L.BOUNDS_SIZE);
+    const scratch = m.allocate(this.kernel.bvhScratchSize(references));
+    const nodesRoom = m.allocate(references * L.NODE_SIZE);
+    const packetsRoom = m.allocate(references * L.PACKET_SIZE);
     const nodeCount = this.kernel.buildMesh(temporary[0]!, temporary[1]!, triangles, boundsScratch, nodesRoom, packetsRoom, scratch);
     const packetCount = this.kernel.builtLeafCount();
     const keep = (from: number, bytes: number) => {

@@ -4,6 +4,7 @@
  * All working memory comes from the host, so that a build leaves nothing behind.
  */
 import { BOUNDS_SIZE, NODE_SIZE, PACKET_SIZE } from './layout';
+import { presplit, referenceCapacity } from './presplit';
 
 const BIN_COUNT: i32 = 16;
 const BIN_SIZE: usize = 48;
@@ -24,6 +25,8 @@ let leafCount: i32 = 0;
 let leafMax: i32 = LEAF_MAX;
 let positions: usize = 0;
 let indices: usize = 0;
+/** Triangle of each reference, u32. */
+let owners: usize = 0;
 
 // @ts-ignore: decorator
 @inline
@@ -57,6 +60,13 @@ function centreTwice(primitive: i32, axis: usize): f32 {
 @inline
 function primitiveAt(position: i32): i32 {
   return load<i32>(order + <usize>position * 4);
+}
+
+/** What a leaf side costs: triangles are tested in fours. */
+// @ts-ignore: decorator
+@inline
+function tests(n: i32): f32 {
+  return <f32>(leafMax == 1 ? n : (n + LEAF_MAX - 1) / LEAF_MAX);
 }
 
 function storeBinary(node: i32, low: v128, high: v128, first: i32, count: i32): void {
@@ -99,7 +109,7 @@ function sweepBins(count: i32, axis: i32, low: f32, scale: f32, best: f32): f32 
     lo = f32x4.pmin(lo, v128.load(q));
     hi = f32x4.pmax(hi, v128.load(q, 16));
     n += load<i32>(q, 32);
-    store<f32>(sweep + <usize>b * 4, n ? halfArea(f32x4.sub(hi, lo)) * <f32>n : 0);
+    store<f32>(sweep + <usize>b * 4, n ? halfArea(f32x4.sub(hi, lo)) * tests(n) : 0);
   }
   lo = f32x4.splat(Infinity);
   hi = f32x4.splat(-Infinity);
@@ -110,7 +120,7 @@ function sweepBins(count: i32, axis: i32, low: f32, scale: f32, best: f32): f32 
     hi = f32x4.pmax(hi, v128.load(q, 16));
     n += load<i32>(q, 32);
     if (!n || n == count) continue;
-    const cost = halfArea(f32x4.sub(hi, lo)) * <f32>n + load<f32>(sweep + <usize>(b - 1) * 4);
+    const cost = halfArea(f32x4.sub(hi, lo)) * tests(n) + load<f32>(sweep + <usize>(b - 1) * 4);
     if (cost < best) {
       best = cost;
       bestAxis = axis;
@@ -204,7 +214,7 @@ function trianglePacket(first: i32, count: i32): i32 {
       store<i32>(q + lane, -1, 144);
       continue;
     }
-    const t = primitiveAt(first + k);
+    const t = load<i32>(owners + <usize>primitiveAt(first + k) * 4);
     const i = indices + <usize>t * 12;
     const a = positions + <usize>load<u32>(i) * 12,
       b = positions + <usize>load<u32>(i, 4) * 12,
@@ -300,14 +310,15 @@ function build(primitiveBounds: usize, count: i32, outNodes: usize, outLeaves: u
   collapse(0);
 }
 
-/** Bytes of scratch memory a build over `count` primitives needs. */
+/** Bytes of scratch memory a build over `count` references or instances needs. */
 export function bvhScratchSize(count: i32): usize {
-  return <usize>BIN_COUNT * (BIN_SIZE + 4) + <usize>count * (4 + 64) + 256;
+  return <usize>BIN_COUNT * (BIN_SIZE + 4) + <usize>count * (4 + 4 + 64) + 256;
 }
 
 /**
  * Tree over the triangles of one mesh. Positions are f32x3, indices u32x3.
- * `boundsScratch` holds 32 bytes a triangle. Returns the number of nodes; `builtLeafCount` tells the packets.
+ * `boundsScratch` holds 32 bytes for each of `referenceCapacity`; nodes and packets need room for as many.
+ * Returns the number of nodes; `builtLeafCount` tells the packets.
  */
 export function buildMesh(
   positionsPointer: usize,
@@ -336,7 +347,9 @@ export function buildMesh(
   }
   positions = positionsPointer;
   indices = indicesPointer;
-  build(boundsScratch, triangles, outNodes, outPackets, scratch);
+  owners = scratch;
+  const references = presplit(positions, indices, triangles, boundsScratch, owners);
+  build(boundsScratch, references, outNodes, outPackets, (owners + <usize>referenceCapacity(triangles) * 4 + 15) & ~15);
   return nodeCount;
 }
 

@@ -5,6 +5,7 @@ import * as m from './maths';
 import * as s from './surface';
 import { attachTrace } from './trace';
 
+export { referenceCapacity } from './presplit';
 export { bvhScratchSize, buildMesh, buildInstances, builtLeafCount } from './bvh';
 export { traceBatch, traceClosest, traceAny, hitDistance, hitInstance } from './trace';
 export { renderTile, renderGuides, measureIlluminance, measureRadiance } from './film';

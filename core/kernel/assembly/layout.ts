@@ -1,6 +1,6 @@
 /**
- * Byte layout of everything the host writes and the kernel reads. The host's copy is ../layout.ts;
- * `layoutSignature` lets it refuse a kernel that was compiled from another layout.
+ * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
+ * refuse a kernel that was compiled from another layout.
  */
 export const LAYOUT_VERSION: i32 = 4;
 

@@ -92,6 +92,10 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
         mask &= mask - 1;
         let child = load<i32>(p + k, 96),
           t = load<f32>(lanes + k);
+        // Loads whose values nobody uses: they bring the child into the cache while its nearer sibling is walked.
+        const ahead = child >= 0 ? nodes + <usize>child * NODE_SIZE : packets + <usize>~child * PACKET_SIZE;
+        load<i32>(ahead);
+        load<i32>(ahead, 64);
         if (t < nearestT) {
           const c = nearest,
             s = nearestT;
@@ -123,25 +127,32 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
         py = f32x4.sub(f32x4.mul(vdz, e2x), f32x4.mul(vdx, e2z)),
         pz = f32x4.sub(f32x4.mul(vdx, e2y), f32x4.mul(vdy, e2x));
       const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-      const inv = f32x4.div(one, det);
+      const sign = v128.and(det, f32x4.splat(-0.0)),
+        size = f32x4.abs(det);
       const tx = f32x4.sub(vox, v128.load(q)),
         ty = f32x4.sub(voy, v128.load(q, 16)),
         tz = f32x4.sub(voz, v128.load(q, 32));
-      const u = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)), inv);
+      // Scaled by the determinant's size: most packets are missed, and then no division is made.
+      const u = v128.xor(f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)), sign);
       const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)),
         qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)),
         qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
-      const v = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), inv);
-      const t = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), inv);
-      const inside = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), one));
-      const ahead = v128.and(f32x4.gt(t, zero), f32x4.lt(t, f32x4.splat(far)));
-      let mask = i32x4.bitmask(v128.and(inside, ahead));
+      const v = v128.xor(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), sign);
+      const inside = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), size));
+      let mask = i32x4.bitmask(inside);
+      let t = zero;
+      if (mask) {
+        t = v128.xor(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), sign);
+        const ahead = v128.and(f32x4.gt(t, zero), f32x4.lt(t, f32x4.mul(size, f32x4.splat(far))));
+        mask = i32x4.bitmask(v128.and(inside, ahead));
+      }
       if (mask) {
         found = true;
         hitInstance = instance;
         hitPacket = q;
         if (any) return true;
-        v128.store(lanes, t);
+        const inv = f32x4.div(one, size);
+        v128.store(lanes, f32x4.mul(t, inv));
         let lane: usize = 0;
         while (mask) {
           const k = <usize>ctz(mask);
@@ -153,9 +164,9 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
           }
         }
         hitLane = lane;
-        v128.store(lanes, u);
+        v128.store(lanes, f32x4.mul(u, inv));
         hitU = load<f32>(lanes + lane * 4);
-        v128.store(lanes, v);
+        v128.store(lanes, f32x4.mul(v, inv));
         hitV = load<f32>(lanes + lane * 4);
       }
     }

@@ -147,7 +147,12 @@ export class Picture implements AfterViewInit {
         this.refiner!.send({ type: 'need-maps', name: finish.maps });
       }
     this.refiner!.send({ type: 'scene', scene });
-    this.stage?.setScene(scene, (hash) => this.meshes.get(hash));
+    // What is on its way is waited for, so that an edited part never blinks; at the start everything shows as it comes.
+    if (wanted.size === 0 || this.meshes.size === 0) this.showScene();
+  }
+
+  private showScene(): void {
+    this.stage?.setScene(this.scene, (hash) => this.meshes.get(hash));
     this.changed();
   }
 
@@ -156,8 +161,7 @@ export class Picture implements AfterViewInit {
       for (const [hash, mesh] of message.meshes) this.meshes.set(hash, mesh);
       this.areas.add(message.meshes);
       for (const hash of message.missing) this.askedMeshes.delete(hash);
-      this.stage?.setScene(this.scene, (hash) => this.meshes.get(hash));
-      this.changed();
+      this.showScene();
     } else if (message.type === 'maps') {
       if (message.maps) this.stage?.materials.setMaps(message.name, message.maps);
       this.changed();
