@@ -54,8 +54,8 @@ describe('Marram Landing', () => {
       follower = applyChange(follower, change);
       before = after;
     }
-    expect(follower.elements).toEqual(before.elements);
-    expect(follower.luminaires).toEqual(before.luminaires);
+    expect(new Map(follower.elements)).toEqual(new Map(before.elements));
+    expect(new Map(follower.luminaires)).toEqual(new Map(before.luminaires));
   });
 
   it('undoes', () => {

@@ -87,16 +87,11 @@ function watchFrames(page: Page): Promise<void> {
     globalThis.drawnFrames = [];
     const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=working-picture]')!;
     const small = new OffscreenCanvas(16, 9).getContext('2d', { willReadFrequently: true })!;
-    let last = canvas.dataset['frames'];
-    const look = () => {
-      if (canvas.dataset['frames'] !== last) {
-        last = canvas.dataset['frames'];
-        small.drawImage(canvas, 0, 0, 16, 9);
-        globalThis.drawnFrames.push({ at: Date.now(), colours: [...small.getImageData(0, 0, 16, 9).data] });
-      }
-      requestAnimationFrame(look);
-    };
-    requestAnimationFrame(look);
+    // An observer is called at the end of the task that drew, while the drawing buffer still holds the frame.
+    new MutationObserver(() => {
+      small.drawImage(canvas, 0, 0, 16, 9);
+      globalThis.drawnFrames.push({ at: Date.now(), colours: [...small.getImageData(0, 0, 16, 9).data] });
+    }).observe(canvas, { attributeFilter: ['data-frames'] });
   });
 }
 
@@ -112,19 +107,20 @@ async function editToPixels(): Promise<void> {
   const pitch = (steep: boolean) => stage.author.edit({ edit: 'roof-pitch', degrees: steep ? 34 : 22 });
   const settled = () => page.waitForFunction(() => document.querySelector('[data-testid=refined-picture]')?.classList.contains('shown'));
   await pitch(true);
+  await page.waitForFunction(() => globalThis.drawnFrames.length > 0);
   const times: number[] = [];
   for (let i = 0; i < 10; i++) {
     await settled();
-    const before = (await page.evaluate(() => globalThis.drawnFrames)).at(-1)!;
+    const before: DrawnFrame = (await page.evaluate(() => globalThis.drawnFrames)).at(-1)!;
     const start = Date.now();
     await pitch(i % 2 === 1);
     const isOther = (frame: DrawnFrame) => frame.at > before.at && difference(frame.colours, before.colours) > 300;
     let found: DrawnFrame | undefined;
-    while (!found) {
+    while (!found && Date.now() - start < 20_000) {
       await page.waitForFunction((at) => (globalThis.drawnFrames.at(-1)?.at ?? 0) > at, before.at);
       found = (await page.evaluate(() => globalThis.drawnFrames)).find(isOther);
     }
-    times.push(found.at - start);
+    times.push((found?.at ?? Infinity) - start);
   }
   report({ name: 'link.edit-to-pixels-ms', value: median(times), unit: 'ms', comparedWith: 'under 250 plus one frame' });
   await stage.close();

@@ -5,8 +5,8 @@ import path from 'node:path';
 import type { Kysely } from 'kysely';
 import { createApp } from './app';
 import { BlobStore } from './blobs';
-import { openDatabase } from './database/open';
-import type { Tables } from './database/schema';
+import { openProjectDatabase, openSourceDatabase } from './database/open';
+import type { ProjectTables } from './database/schema';
 import { IfcSources } from './ifc/ifc-sources';
 import { PrintQueue } from './prints/queue';
 import { ProjectStore } from './project-store';
@@ -37,10 +37,11 @@ export async function openProject({ data, watch, name }: OpenOptions): Promise<O
   } catch {
     throw new StartError(`The data directory ${data} cannot be written.`);
   }
-  const db = await openDatabase(path.join(directory, 'project.sqlite'));
+  const db = await openProjectDatabase(path.join(directory, 'project.sqlite'));
+  const revisions = await openSourceDatabase(path.join(directory, 'sources.sqlite'));
   const blobs = new BlobStore(path.join(directory, 'blobs'));
   const project = await ProjectStore.open(db);
-  const sources = await SourceStore.open(db);
+  const sources = await SourceStore.open(revisions);
   const prints = new PrintQueue(db, path.join(directory, 'prints'), path.join(directory, 'blobs'));
   const ifc = new IfcSources(
     sources,
@@ -70,12 +71,13 @@ export async function openProject({ data, watch, name }: OpenOptions): Promise<O
       const closed = new Promise((resolve) => app.server.close(resolve));
       app.endConnections();
       await closed;
+      await revisions.destroy();
       await db.destroy();
     },
   };
 }
 
-async function setting(db: Kysely<Tables>, key: string, make: () => string): Promise<string> {
+async function setting(db: Kysely<ProjectTables>, key: string, make: () => string): Promise<string> {
   const row = await db.selectFrom('setting').select('value').where('key', '=', key).executeTakeFirst();
   if (row) return row.value;
   const value = make();
@@ -83,5 +85,5 @@ async function setting(db: Kysely<Tables>, key: string, make: () => string): Pro
   return value;
 }
 
-const tokenOf = (db: Kysely<Tables>) => setting(db, 'link-token', () => randomBytes(18).toString('hex'));
-const nameOf = (db: Kysely<Tables>, name: string) => setting(db, 'name', () => name);
+const tokenOf = (db: Kysely<ProjectTables>) => setting(db, 'link-token', () => randomBytes(18).toString('hex'));
+const nameOf = (db: Kysely<ProjectTables>, name: string) => setting(db, 'name', () => name);

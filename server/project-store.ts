@@ -2,7 +2,7 @@ import type { Kysely, Transaction } from 'kysely';
 import { effectOf, type Command } from '../core/project/command';
 import { applyChanges, invertChanges, type Entries, type EntryChange } from '../core/project/project';
 import type { HistoryRow } from '../core/model/live';
-import type { Tables } from './database/schema';
+import type { ProjectTables } from './database/schema';
 import { serially } from './serially';
 
 const HISTORY_SHOWN = 200;
@@ -18,9 +18,9 @@ export class ProjectStore {
   private entriesNow: Entries = new Map();
   private readonly inOrder = serially();
 
-  private constructor(private readonly db: Kysely<Tables>) {}
+  private constructor(private readonly db: Kysely<ProjectTables>) {}
 
-  static async open(db: Kysely<Tables>): Promise<ProjectStore> {
+  static async open(db: Kysely<ProjectTables>): Promise<ProjectStore> {
     const store = new ProjectStore(db);
     const rows = await db.selectFrom('entry').selectAll().execute();
     store.entriesNow = new Map(rows.map((row) => [row.key, JSON.parse(row.value) as unknown]));
@@ -87,7 +87,7 @@ export class ProjectStore {
   }
 }
 
-async function writeEntries(tx: Transaction<Tables>, changes: readonly EntryChange[]): Promise<void> {
+async function writeEntries(tx: Transaction<ProjectTables>, changes: readonly EntryChange[]): Promise<void> {
   for (const { key, after } of changes) {
     if (after === undefined) await tx.deleteFrom('entry').where('key', '=', key).execute();
     else {

@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import { afterAll, describe, expect, it } from 'vitest';
 import { EMPTY_MODEL, applyChange, snapshotOf } from '../core/model/model';
 import { changeSchema, type ModelChangeInput, type ModelElement } from '../core/model/schema';
-import { openDatabase } from './database/open';
+import { openSourceDatabase } from './database/open';
 import { SourceStore, type SourceEvent } from './source-store';
 import { removeFolder, temporaryFolder } from './testing/running-server';
 
@@ -21,14 +21,14 @@ const element = (id: string, name = id): ModelElement => ({
 let number = 0;
 async function freshStore() {
   const file = path.join(folder, `s${String(number++)}.sqlite`);
-  const db = await openDatabase(file);
+  const db = await openSourceDatabase(file);
   const store = await SourceStore.open(db);
   await store.register('one', 'link', 'One', 'Test');
   return {
     store,
     /** What another process would find. */
     reopened: async () => {
-      const other = await openDatabase(file);
+      const other = await openSourceDatabase(file);
       const again = await SourceStore.open(other);
       const found = again.get('one');
       const summary = again.summaries().find((s) => s.id === 'one');

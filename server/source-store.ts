@@ -1,16 +1,16 @@
 import { deflateSync, inflateSync } from 'node:zlib';
-import type { Kysely, Selectable } from 'kysely';
+import { sql, type Kysely, type Selectable } from 'kysely';
 import { applyChange, countChange, differenceOf, EMPTY_MODEL, snapshotOf, type Model } from '../core/model/model';
 import type { SourceSummary } from '../core/model/live';
 import type { SourceState } from '../core/model/protocol';
 import type { ModelChange } from '../core/model/schema';
-import type { Tables } from './database/schema';
+import type { SourceTables } from './database/schema';
 import { serially } from './serially';
 
 const SNAPSHOT_EVERY = 100;
 
 interface Source {
-  row: Selectable<Tables['source']>;
+  row: Selectable<SourceTables['source']>;
   model: Model;
   /** Model with the held changes applied; same as `model` when nothing is held. */
   ahead: Model;
@@ -32,9 +32,9 @@ export class SourceStore {
   private readonly listeners = new Set<(event: SourceEvent) => void>();
   private readonly inOrder = serially();
 
-  private constructor(private readonly db: Kysely<Tables>) {}
+  private constructor(private readonly db: Kysely<SourceTables>) {}
 
-  static async open(db: Kysely<Tables>): Promise<SourceStore> {
+  static async open(db: Kysely<SourceTables>): Promise<SourceStore> {
     const store = new SourceStore(db);
     for (const row of await db.selectFrom('source').selectAll().execute()) {
       const source: Source = { row, model: EMPTY_MODEL, ahead: EMPTY_MODEL, waiting: 0, connected: false, fault: null, sinceSnapshot: 0 };
@@ -162,6 +162,8 @@ export class SourceStore {
           .where('id', '=', id)
           .execute();
       });
+      // Nobody sends a file again after a cut of power, so it waits for the disk.
+      if (source.row.kind === 'ifc') await sql`pragma wal_checkpoint(full)`.execute(this.db);
       source.row = { ...source.row, revision, sequence, ...(held ? {} : { changed_at: at }) };
       source.ahead = after;
       source.sinceSnapshot = snapshot ? 0 : source.sinceSnapshot + 1;

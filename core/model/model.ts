@@ -1,3 +1,4 @@
+import { LayeredMap } from './layered-map';
 import type { Camera, Luminaire, ModelChange, ModelElement, Presentation, SavedCamera, Site, SourceMaterial } from './schema';
 
 /** One source's model as last applied. */
@@ -47,10 +48,10 @@ function merge<T extends { id: string }>(
   remove: readonly string[],
 ): ReadonlyMap<string, T> {
   if (upsert.length === 0 && remove.length === 0) return before;
-  const after = new Map(before);
-  for (const id of remove) after.delete(id);
-  for (const item of upsert) after.set(item.id, item);
-  return after;
+  return LayeredMap.of(before).with(
+    remove,
+    upsert.map((item) => [item.id, item]),
+  );
 }
 
 /** First reference of a change that leads nowhere, or undefined: parts name materials, presentation its options and phases. */

@@ -1,8 +1,8 @@
 import Database from 'better-sqlite3';
-import { Kysely, Migrator, SqliteDialect, sql, type Migration } from 'kysely';
-import type { Tables } from './schema';
+import { Kysely, Migrator, SqliteDialect, type Migration } from 'kysely';
+import type { ProjectTables, SourceTables } from './schema';
 
-const MIGRATIONS: Record<string, Migration> = {
+const PROJECT: Record<string, Migration> = {
   '001-first': {
     async up(db: Kysely<unknown>) {
       await db.schema.createTable('setting').addColumn('key', 'text', (c) => c.primaryKey()).addColumn('value', 'text', (c) => c.notNull()).execute();
@@ -15,6 +15,23 @@ const MIGRATIONS: Record<string, Migration> = {
         .addColumn('changes', 'text', (c) => c.notNull())
         .addColumn('undone', 'integer', (c) => c.notNull().defaultTo(0))
         .execute();
+      await db.schema
+        .createTable('print')
+        .addColumn('id', 'text', (c) => c.primaryKey())
+        .addColumn('spec', 'text', (c) => c.notNull())
+        .addColumn('state', 'text', (c) => c.notNull())
+        .addColumn('samples_done', 'integer', (c) => c.notNull().defaultTo(0))
+        .addColumn('created_at', 'text', (c) => c.notNull())
+        .addColumn('finished_at', 'text')
+        .addColumn('fault', 'text')
+        .execute();
+    },
+  },
+}; // prettier-ignore
+
+const SOURCES: Record<string, Migration> = {
+  '001-first': {
+    async up(db: Kysely<unknown>) {
       await db.schema
         .createTable('source')
         .addColumn('id', 'text', (c) => c.primaryKey())
@@ -38,30 +55,32 @@ const MIGRATIONS: Record<string, Migration> = {
         .addColumn('change', 'blob', (c) => c.notNull())
         .addPrimaryKeyConstraint('revision_key', ['source', 'revision'])
         .execute();
-      await db.schema
-        .createTable('print')
-        .addColumn('id', 'text', (c) => c.primaryKey())
-        .addColumn('spec', 'text', (c) => c.notNull())
-        .addColumn('state', 'text', (c) => c.notNull())
-        .addColumn('samples_done', 'integer', (c) => c.notNull().defaultTo(0))
-        .addColumn('created_at', 'text', (c) => c.notNull())
-        .addColumn('finished_at', 'text')
-        .addColumn('fault', 'text')
-        .execute();
     },
   },
 }; // prettier-ignore
 
-/** Opens (and brings up to date) a project's database. Every committed transaction is on the disk when it returns. */
-export async function openDatabase(file: string): Promise<Kysely<Tables>> {
+/** What the person has decided, and the prints. What is committed is on the disk and outlives a cut of power. */
+export function openProjectDatabase(file: string): Promise<Kysely<ProjectTables>> {
+  return open<ProjectTables>(file, PROJECT, 'FULL');
+}
+
+/**
+ * Linked models and their revisions. What is committed outlives the process, but does not wait for the disk: after a cut of
+ * power an author sees that the server knows less than it acknowledged, and sends its model again.
+ */
+export function openSourceDatabase(file: string): Promise<Kysely<SourceTables>> {
+  return open<SourceTables>(file, SOURCES, 'NORMAL');
+}
+
+/** Opens a database and brings it up to date. */
+async function open<Tables>(file: string, migrations: Record<string, Migration>, synchronous: 'FULL' | 'NORMAL'): Promise<Kysely<Tables>> {
   const sqlite = new Database(file);
   sqlite.pragma('journal_mode = WAL');
-  sqlite.pragma('synchronous = FULL');
+  sqlite.pragma(`synchronous = ${synchronous}`);
   sqlite.pragma('foreign_keys = ON');
   const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
-  const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(MIGRATIONS) } });
+  const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error instanceof Error ? error : new Error('The database could not be brought up to date.');
-  await sql`select 1`.execute(db);
   return db;
 }

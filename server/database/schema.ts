@@ -1,10 +1,23 @@
 import type { Generated } from 'kysely';
 
-/** Tables of a project's database. Times are ISO 8601 in UTC; JSON is text. */
-export interface Tables {
+/** Decisions and prints. Times are ISO 8601 in UTC; JSON is text. */
+export interface ProjectTables {
   setting: { key: string; value: string };
   entry: { key: string; value: string };
   history: { id: Generated<number>; at: string; label: string; changes: string; undone: number };
+  print: {
+    id: string;
+    spec: string;
+    state: string;
+    samples_done: number;
+    created_at: string;
+    finished_at: string | null;
+    fault: string | null;
+  };
+}
+
+/** Linked models. */
+export interface SourceTables {
   source: {
     id: string;
     kind: 'link' | 'ifc';
@@ -20,13 +33,4 @@ export interface Tables {
   };
   /** A change as it arrived (deflated JSON); `held` ones are acknowledged but not yet applied. */
   revision: { source: string; revision: number; at: string; held: number; snapshot: number; change: Buffer };
-  print: {
-    id: string;
-    spec: string;
-    state: string;
-    samples_done: number;
-    created_at: string;
-    finished_at: string | null;
-    fault: string | null;
-  };
 }

@@ -5,7 +5,7 @@ import { Worker } from 'node:worker_threads';
 import type { Kysely } from 'kysely';
 import type { JobState, PrintSummary } from '../../core/model/live';
 import { PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
-import type { Tables } from '../database/schema';
+import type { ProjectTables } from '../database/schema';
 import { worker } from '../dist-paths';
 import type { FromPrintWorker, PrintWorkerInput } from './worker';
 
@@ -26,7 +26,7 @@ export class PrintQueue {
   private closed = false;
 
   constructor(
-    private readonly db: Kysely<Tables>,
+    private readonly db: Kysely<ProjectTables>,
     private readonly directory: string,
     private readonly blobDirectory: string,
   ) {
