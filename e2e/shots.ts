@@ -19,7 +19,7 @@ async function go(to: Page, view: string): Promise<void> {
 
 async function shot(name: string, samples = SAMPLES): Promise<void> {
   await page.mouse.move(200, 790);
-  await refined(page, samples);
+  await refined(page, samples, 600_000);
   await page.screenshot({ path: `${FOLDER}/${name}.png` });
   console.log(name);
 }

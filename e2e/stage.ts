@@ -32,7 +32,7 @@ export async function setStage(): Promise<TheStage> {
   const folder = temporaryFolder();
   const models = path.join(folder, 'models');
   mkdirSync(models);
-  let server = await startServer(path.join(folder, 'data'), '--watch', models);
+  let server = await startServer(path.join(folder, 'data'), '--watch', models, '--name', 'Marram Landing');
   const port = new URL(server.url).port;
   const child = spawn('node', [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0'], {
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -100,14 +100,14 @@ export async function modelArrived(page: Page): Promise<void> {
   );
 }
 
-export async function refined(page: Page, samples = 1): Promise<void> {
+export async function refined(page: Page, samples = 1, timeout = 120_000): Promise<void> {
   await page.waitForFunction(
     (wanted) => {
       const canvas = document.querySelector<HTMLElement>('[data-testid=refined-picture]');
       return canvas?.classList.contains('shown') && Number(canvas.dataset['samples']) >= wanted;
     },
     samples,
-    { timeout: 120_000 },
+    { timeout },
   );
 }
 

@@ -10,6 +10,8 @@ import type { SourceStore } from './source-store';
 export interface LiveContext {
   projectName: string;
   linkToken: string;
+  /** Where files can be put to be watched. */
+  watchFolders: readonly string[];
   project: ProjectStore;
   sources: SourceStore;
   prints: PrintQueue;
@@ -50,6 +52,7 @@ export class LiveHub {
       type: 'project',
       name: this.context.projectName,
       linkToken: this.context.linkToken,
+      watchFolders: [...this.context.watchFolders],
       entries: [...project.entries],
       history,
     });

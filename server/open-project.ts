@@ -14,7 +14,7 @@ import { SourceStore } from './source-store';
 
 export interface OpenOptions {
   data: string;
-  /** Folders whose IFC files may be watched. */
+  /** Folders whose IFC files may be watched, beside `models` in the data directory. */
   watch: readonly string[];
   name: string;
 }
@@ -31,8 +31,9 @@ export class StartError extends Error {}
 /** Opens a project's data directory and builds the server over it; nothing listens yet. */
 export async function openProject({ data, watch, name }: OpenOptions): Promise<OpenProject> {
   const directory = path.resolve(data);
+  const models = path.join(directory, 'models');
   try {
-    mkdirSync(directory, { recursive: true });
+    mkdirSync(models, { recursive: true });
     accessSync(directory, constants.W_OK);
   } catch {
     throw new StartError(`The data directory ${data} cannot be written.`);
@@ -46,12 +47,13 @@ export async function openProject({ data, watch, name }: OpenOptions): Promise<O
   const ifc = new IfcSources(
     sources,
     blobs,
-    watch.map((folder) => realpathSync(folder)),
+    [models, ...watch].map((folder) => realpathSync(folder)),
   );
   const linkToken = await tokenOf(db);
   const app = createApp({
     projectName: await nameOf(db, name),
     linkToken,
+    watchFolders: ifc.watchFolders,
     token: linkToken,
     blobs,
     project,

@@ -56,9 +56,9 @@ const spread = (t: number) => Math.sign(t) * (0.35 * Math.abs(t) + 0.65 * Math.a
 function paving(kit: Kit): void {
   const site = { class: 'Slab', storey: 'Site', layer: 'Site' };
   kit.box({ ...site, id: 'terrace', name: 'Terrace' }, 'stone', [-2.5, -5.2, -0.17], [29, 4.85, 0.15]);
-  kit.box({ ...site, id: 'terrace-edge', name: 'Terrace edge' }, 'plinth', [-2.65, -5.4, -1.9], [29.3, 0.2, 1.9]);
-  kit.box({ ...site, id: 'terrace-west', name: 'Terrace edge west' }, 'plinth', [-2.65, -5.2, -1.2], [0.15, 5.6, 1.19]);
-  kit.box({ ...site, id: 'terrace-east', name: 'Terrace edge east' }, 'plinth', [26.5, -5.2, -1.2], [0.15, 5.6, 1.19]);
+  kit.box({ ...site, id: 'terrace-edge', name: 'Terrace edge' }, 'plinth', [-2.65, -5.4, -3.2], [29.3, 0.2, 3.2]);
+  kit.box({ ...site, id: 'terrace-west', name: 'Terrace edge west' }, 'plinth', [-2.65, -5.2, -3.2], [0.15, 5.6, 3.19]);
+  kit.box({ ...site, id: 'terrace-east', name: 'Terrace edge east' }, 'plinth', [26.5, -5.2, -3.2], [0.15, 5.6, 3.19]);
   kit.box({ ...site, id: 'path-west', name: 'Path west' }, 'stone', [-4.9, 0.4, -0.19], [2.3, 14, 0.15]);
   kit.box({ ...site, id: 'yard', name: 'Workshop yard' }, 'road', [-5, 12.2, -0.19], [34, 3.6, 0.15]);
   kit.box({ ...site, id: 'road', name: 'Access road' }, 'road', [29, 10.5, -0.2], [60, 5.3, 0.14]);

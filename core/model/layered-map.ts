@@ -19,7 +19,7 @@ export class LayeredMap<V> implements ReadonlyMap<string, V> {
   }
 
   static of<V>(map: ReadonlyMap<string, V>): LayeredMap<V> {
-    return map instanceof LayeredMap ? (map as LayeredMap<V>) : new LayeredMap<V>(map, new Map());
+    return (map instanceof LayeredMap ? map : new LayeredMap<V>(map, new Map())) as LayeredMap<V>;
   }
 
   /** The map without some keys, then with some values put. */

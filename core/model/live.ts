@@ -65,7 +65,7 @@ export interface PrintSummary {
 }
 
 export type ToPage =
-  | { type: 'project'; name: string; linkToken: string; entries: [string, unknown][]; history: HistoryRow[] }
+  | { type: 'project'; name: string; linkToken: string; watchFolders: string[]; entries: [string, unknown][]; history: HistoryRow[] }
   | { type: 'sources'; sources: SourceSummary[] }
   | { type: 'model'; source: string; revision: number; change: ModelChange }
   | { type: 'model-gone'; source: string }

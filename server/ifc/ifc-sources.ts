@@ -16,7 +16,7 @@ const SETTLE_MS = 400;
 
 export type IfcResult = { source: string; changed: number } | { fault: string };
 
-/** IFC files as sources: uploaded, or watched on a path below one of the allowed folders. */
+/** IFC files as sources: uploaded, or watched below one of the allowed folders, named from there or in full. */
 export class IfcSources {
   private thread: Worker | undefined;
   private number = 0;
@@ -26,7 +26,7 @@ export class IfcSources {
   constructor(
     private readonly sources: SourceStore,
     private readonly blobs: BlobStore,
-    private readonly watchFolders: readonly string[],
+    readonly watchFolders: readonly string[],
   ) {}
 
   /** Takes up watching again after a restart. */
@@ -60,16 +60,14 @@ export class IfcSources {
   }
 
   private async allowedPath(asked: string): Promise<string | { fault: string }> {
-    if (this.watchFolders.length === 0)
-      return { fault: 'This server was started without a folder to watch; start it with --watch FOLDER, or upload the file.' };
-    try {
-      const file = await realpath(asked);
+    const places = path.isAbsolute(asked) ? [asked] : this.watchFolders.map((folder) => path.join(folder, asked));
+    for (const place of places) {
+      const file = await realpath(place).catch(() => undefined);
+      if (file === undefined) continue;
       const inside = this.watchFolders.some((folder) => file.startsWith(folder + path.sep));
-      if (!inside) return { fault: `${asked} lies outside the folders that this server may read.` };
-      return file;
-    } catch {
-      return { fault: `${asked} cannot be read by the server.` };
+      return inside ? file : { fault: `${asked} lies outside the folders that this server may read: ${this.watchFolders.join(', ')}.` };
     }
+    return { fault: `${asked} cannot be read by the server.` };
   }
 
   private async readPath(id: string, file: string): Promise<IfcResult> {

@@ -5,6 +5,7 @@ import { concat, map, of, switchMap, timer } from 'rxjs';
 import { Picture } from './picture/picture';
 import { DayBand } from './sheet/day-band';
 import { Icon } from './sheet/icon';
+import { localClock } from './sheet/local-clock';
 import { TitleBlock } from './sheet/title-block';
 import { ViewTools } from './sheet/view-tools';
 import { PictureState } from './state/picture-state';
@@ -34,6 +35,7 @@ const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'o
 export class App {
   protected readonly live = inject(Live);
   protected readonly stations = STATIONS;
+  protected readonly clock = localClock;
   protected readonly station = signal<Station>(stationOf(location.hash));
   protected readonly project = toSignal(this.live.project$);
   protected readonly connected = toSignal(this.live.connected$, { initialValue: false });

@@ -38,7 +38,14 @@ beforeEach(() => {
   vi.stubGlobal('WebSocket', PlayedSocket);
   vi.stubGlobal('location', { protocol: 'http:', host: 'localhost:4600' });
   live = new Live();
-  socket().hear({ type: 'project', name: 'Test', linkToken: 't', entries: [['sun', { date: '2026-06-01', minutes: 600 }]], history: [] });
+  socket().hear({
+    type: 'project',
+    name: 'Test',
+    linkToken: 't',
+    watchFolders: [],
+    entries: [['sun', { date: '2026-06-01', minutes: 600 }]],
+    history: [],
+  });
 });
 afterEach(() => {
   live.ngOnDestroy();
@@ -102,7 +109,7 @@ describe('the connection', () => {
     expect(live.connected$.value).toBe(false);
     vi.advanceTimersByTime(1500);
     expect(PlayedSocket.all).toHaveLength(before + 1);
-    socket().hear({ type: 'project', name: 'Test', linkToken: 't', entries: [['sun', at(650)]], history: [] });
+    socket().hear({ type: 'project', name: 'Test', linkToken: 't', watchFolders: [], entries: [['sun', at(650)]], history: [] });
     expect(sun()).toEqual(at(650));
     expect(states).toEqual([true, false, true]);
   });
@@ -137,7 +144,7 @@ describe('models', () => {
     socket().hear({ type: 'model', source: 's', revision: 1, change: change(true, ['a']) });
     socket().close();
     vi.advanceTimersByTime(1500);
-    socket().hear({ type: 'project', name: 'Test', linkToken: 't', entries: [], history: [] });
+    socket().hear({ type: 'project', name: 'Test', linkToken: 't', watchFolders: [], entries: [], history: [] });
     expect(live.models$.value.size).toBe(0);
   });
 });

@@ -8,6 +8,7 @@ import { applyChanges, type Entries } from '../../../core/project/project';
 export interface ProjectInfo {
   name: string;
   linkToken: string;
+  watchFolders: readonly string[];
 }
 
 const RETRY_MS = 1000;
@@ -94,7 +95,7 @@ export class Live implements OnDestroy {
       case 'project':
         this.confirmed = new Map(message.entries);
         this.models$.next(new Map());
-        this.project$.next({ name: message.name, linkToken: message.linkToken });
+        this.project$.next({ name: message.name, linkToken: message.linkToken, watchFolders: message.watchFolders });
         this.history$.next(message.history);
         this.showEntries();
         this.connected$.next(true);

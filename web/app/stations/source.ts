@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/cor
 import { toSignal } from '@angular/core/rxjs-interop';
 import type { SourceSummary } from '../../../core/model/live';
 import { Icon } from '../sheet/icon';
+import { localClock } from '../sheet/local-clock';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 
@@ -52,6 +53,7 @@ export class SourceStation {
   protected readonly busy = signal('');
   protected readonly fault = signal('');
   protected readonly origin = location.origin;
+  protected readonly clock = localClock;
 
   protected words(source: SourceSummary): string {
     return source.state === 'held' ? `held, ${String(source.waiting)} waiting` : STATE_WORDS[source.state];
