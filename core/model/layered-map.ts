@@ -30,8 +30,8 @@ export class LayeredMap<V> implements ReadonlyMap<string, V> {
       else top.delete(key);
     }
     for (const [key, value] of put) top.set(key, value);
-    const next = new LayeredMap(this.base, top);
-    return top.size > MOST_ON_TOP ? new LayeredMap(new Map(next), new Map()) : next;
+    const next = new LayeredMap<V>(this.base, top);
+    return top.size > MOST_ON_TOP ? new LayeredMap<V>(new Map(next), new Map()) : next;
   }
 
   get(key: string): V | undefined {
