@@ -48,6 +48,7 @@ it('an element gets a finish of its own by a click in the picture, and keeps it 
   const select = page.getByTestId('element-finish');
   await select.waitFor();
   await page.mouse.move(10, 10);
+  await refined(page);
   const before = await shownColour(page, ...WALL);
   await select.selectOption('plaster');
   await expect.poll(async () => difference(await shownColour(page, ...WALL), before), { timeout: 60_000 }).toBeGreaterThan(40);
@@ -65,6 +66,7 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
   const item = page.locator('[data-finish=mirror]');
   await item.scrollIntoViewIfNeeded();
   const target = await overPicture(page, 0.3, 0.93);
+  await refined(page);
   const before = await shownColour(page, 0.28, 0.91);
   const from = (await item.boundingBox())!;
   const drag = async () => {
@@ -96,6 +98,7 @@ it('the parameters of a finish are edited at once in the picture', async () => {
   await modelArrived(page);
   const row = page.locator('[data-material=plinth]');
   await row.locator('.line').click();
+  await refined(page);
   const before = await shownColour(page, 0.45, 0.86);
   await row.getByTestId('base-colour').fill('#802020');
   await row.getByTestId('base-colour').dispatchEvent('change');

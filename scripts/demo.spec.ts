@@ -73,7 +73,7 @@ describe('the demo', () => {
     expect(second.seconds).toBeLessThan(15);
     await second.stop();
     await expect(fetch(second.url)).rejects.toThrow();
-  });
+  }, 240_000);
 
   it('starts empty, without an author, when asked to', async () => {
     const started = await demo('--port', String(await freePort()), '--data', path.join(folder, 'empty'), '--no-demo');

@@ -18,6 +18,8 @@ import { specOf } from './prints/spec';
 export interface AppContext extends LiveContext, LinkContext {
   blobs: BlobStore;
   ifc: IfcSources;
+  /** Names by which the server may be called; undefined: by any. */
+  hosts: readonly string[] | undefined;
 }
 
 const MAX_JSON = '8mb';
@@ -32,6 +34,10 @@ export function createApp(context: AppContext): { server: Server; endConnections
   const app = express();
   app.disable('x-powered-by');
   app.use(securityHeaders);
+  app.use((request, response, next) => {
+    if (isCalledByName(request, context.hosts)) next();
+    else response.status(403).json({ message: 'This server does not answer to that name.' });
+  });
   app.use('/api', sameOriginOnly, express.json({ limit: MAX_JSON }));
   blobRoutes(app, context);
   printRoutes(app, context);
@@ -55,7 +61,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   server.on('upgrade', (request, socket, head) => {
     const { pathname } = new URL(request.url ?? '/', 'http://localhost');
     // Authors are programs and send no Origin; a browser page of another origin may use neither endpoint.
-    const trusted = request.headers.origin === undefined || isSameOrigin(request);
+    const trusted = isCalledByName(request, context.hosts) && (request.headers.origin === undefined || isSameOrigin(request));
     if (!trusted || (pathname !== '/link' && pathname !== '/live')) {
       socket.end(`HTTP/1.1 ${trusted ? '404 Not Found' : '403 Forbidden'}\r\nConnection: close\r\n\r\n`);
       return;
@@ -205,6 +211,11 @@ function securityHeaders(_: Request, response: Response, next: NextFunction): vo
       "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; worker-src 'self' blob:; connect-src 'self'; object-src 'none'; base-uri 'self'; frame-ancestors 'none'",
   });
   next();
+}
+
+/** A page whose own name was made to lead to this address would be of the same origin; so the names are known. */
+function isCalledByName(request: IncomingMessage, hosts: readonly string[] | undefined): boolean {
+  return hosts === undefined || hosts.includes((request.headers.host ?? '').replace(/:\d+$/, ''));
 }
 
 function isSameOrigin(request: IncomingMessage): boolean {

@@ -22,7 +22,7 @@ function fail(message: string): never {
 try {
   const port = Number(values.port);
   if (!Number.isInteger(port) || port < 0 || port > 65535) fail(`--port ${values.port} is not a port number.`);
-  const project = await openProject({ data: values.data, watch: values.watch, name: values.name });
+  const project = await openProject({ data: values.data, watch: values.watch, name: values.name, host: values.host });
   project.server.on('error', (error: NodeJS.ErrnoException) => {
     if (error.code === 'EADDRINUSE') fail(`Port ${values.port} is already in use; choose another with --port.`);
     fail(`The server cannot listen on ${values.host}:${values.port}: ${error.message}.`);

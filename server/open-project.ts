@@ -17,6 +17,8 @@ export interface OpenOptions {
   /** Folders whose IFC files may be watched, beside `models` in the data directory. */
   watch: readonly string[];
   name: string;
+  /** Address that will be listened on. */
+  host: string;
 }
 
 export interface OpenProject {
@@ -25,11 +27,13 @@ export interface OpenProject {
   close(): Promise<void>;
 }
 
+const LOOPBACK = ['127.0.0.1', 'localhost', '::1', '[::1]'];
+
 /** A fault that a person can mend; its message is the whole sentence. */
 export class StartError extends Error {}
 
 /** Opens a project's data directory and builds the server over it; nothing listens yet. */
-export async function openProject({ data, watch, name }: OpenOptions): Promise<OpenProject> {
+export async function openProject({ data, watch, name, host }: OpenOptions): Promise<OpenProject> {
   const directory = path.resolve(data);
   const models = path.join(directory, 'models');
   try {
@@ -54,6 +58,7 @@ export async function openProject({ data, watch, name }: OpenOptions): Promise<O
     projectName: await nameOf(db, name),
     linkToken,
     watchFolders: ifc.watchFolders,
+    hosts: LOOPBACK.includes(host) ? LOOPBACK : undefined,
     token: linkToken,
     blobs,
     project,

@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { cpSync, mkdirSync, writeFileSync } from 'node:fs';
+import { request } from 'node:http';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -98,6 +99,30 @@ describe('state', () => {
     expect(
       (await fetch(`${server.url}/api/blobs/pack`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{' })).status,
     ).toBe(400);
+    await server.kill('SIGTERM');
+  });
+
+  it('answers only to the names of this machine while it listens on loopback', async () => {
+    const server = await startServer(path.join(folder, 'g'));
+    const status = (host: string, upgrade: boolean) =>
+      new Promise<number>((resolve) => {
+        const headers = upgrade ? { Host: host, Connection: 'Upgrade', Upgrade: 'websocket', 'Sec-WebSocket-Key': 'AAAAAAAAAAAAAAAAAAAAAA==', 'Sec-WebSocket-Version': '13' } : { Host: host };
+        const asked = request(`${server.url}${upgrade ? '/live' : '/'}`, { headers });
+        asked.on('response', (response) => {
+          response.resume();
+          resolve(response.statusCode!);
+        });
+        asked.on('upgrade', (response, socket) => {
+          socket.destroy();
+          resolve(response.statusCode!);
+        });
+        asked.end();
+      }); // prettier-ignore
+    const port = new URL(server.url).port;
+    expect(await status(`localhost:${port}`, false)).toBe(200);
+    expect(await status(`127.0.0.1:${port}`, true)).toBe(101);
+    expect(await status(`rebound.example:${port}`, false)).toBe(403);
+    expect(await status(`rebound.example:${port}`, true)).toBe(403);
     await server.kill('SIGTERM');
   });
 

@@ -3,7 +3,7 @@ import { watch, type FSWatcher } from 'node:fs';
 import { readFile, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { countChange } from '../../core/model/model';
+import { countChange, snapshotOf } from '../../core/model/model';
 import type { BlobStore } from '../blobs';
 import { worker } from '../dist-paths';
 import { serially } from '../serially';
@@ -86,7 +86,7 @@ export class IfcSources {
     return this.inOrder(async () => {
       const known = this.sources.get(id);
       if (known?.stopped) return { fault: 'This source is stopped; start it first.' };
-      const before = known && known.revision > 0 ? known.ahead : null;
+      const before = known && known.revision > 0 ? snapshotOf(known.ahead) : null;
       const answer = await this.ask({ number: ++this.number, bytes, fileName: name, before });
       if (!answer.ok) {
         this.sources.setFault(id, answer.message);

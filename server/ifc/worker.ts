@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { parentPort } from 'node:worker_threads';
 import { IfcAPI, LogLevel } from 'web-ifc';
 import { hashMeshes, IfcError, readIfc } from '../../core/formats/ifc';
-import { differenceOf, snapshotOf, type Model } from '../../core/model/model';
+import { applyChange, differenceOf, EMPTY_MODEL, snapshotOf } from '../../core/model/model';
 import type { ModelChange } from '../../core/model/schema';
 
 /** Reads IFC files in a thread of its own, so that neither a big nor a broken file holds up the server. */
@@ -11,8 +11,8 @@ export interface IfcRequest {
   number: number;
   bytes: Uint8Array;
   fileName: string;
-  /** What the project has of this file; null: nothing yet. */
-  before: Model | null;
+  /** What the project has of this file, as a snapshot, because only plain values travel between threads; null: nothing yet. */
+  before: ModelChange | null;
 }
 export type IfcAnswer =
   | { number: number; ok: true; change: ModelChange; blobs: { hash: string; bytes: Uint8Array }[]; schema: string }
@@ -35,7 +35,7 @@ async function read({ number, bytes, fileName, before }: IfcRequest): Promise<If
       blobs.set(hash, mesh);
     }
     const model = hashMeshes(unhashed, hashes);
-    const change = before ? differenceOf(before, model) : snapshotOf(model);
+    const change = before ? differenceOf(applyChange(EMPTY_MODEL, before), model) : snapshotOf(model);
     return { number, ok: true, change, blobs: [...blobs].map(([hash, mesh]) => ({ hash, bytes: mesh })), schema };
   } catch (error) {
     return { number, ok: false, message: error instanceof IfcError ? error.message : `${fileName} could not be read; the parser stopped.` };

@@ -1,0 +1,110 @@
+import type { Page } from 'playwright-core';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { removeFolder, startServer, temporaryFolder } from '../server/testing/running-server';
+import { modelArrived, openSheet, setStage, type TheStage } from './stage';
+
+let stage: TheStage;
+beforeAll(async () => {
+  stage = await setStage();
+});
+afterAll(async () => {
+  await stage.close();
+});
+
+const STATIONS = ['Source', 'Finishes', 'Light', 'Setting', 'Views', 'Delivery'];
+const open = (page: Page, station: string) => page.getByRole('navigation').getByRole('button', { name: station }).click();
+
+/** Texts that are cut off without an ellipsis, and anything that sticks out of the window. */
+function outOfPlace(page: Page): Promise<string[]> {
+  return page.evaluate(() => {
+    const found: string[] = [];
+    if (document.documentElement.scrollWidth > innerWidth) found.push('the page is wider than the window');
+    for (const element of document.querySelectorAll<HTMLElement>('header *, .schedule *, .under *, dp-day-band .line *')) {
+      const own = [...element.childNodes].some((n) => n.nodeType === Node.TEXT_NODE && (n.textContent ?? '').trim() !== '');
+      const box = element.getBoundingClientRect();
+      if (!own || box.width === 0 || element.closest('.visually-hidden, select, .text-truncate')) continue;
+      const clip = element.closest('.schedule, header, .mat, dp-day-band')!.getBoundingClientRect();
+      if (box.right > clip.right + 1 || box.left < clip.left - 1) found.push(`${element.tagName}: ${element.textContent.slice(0, 40)}`);
+    }
+    return found;
+  });
+}
+
+it('fits windows of 1024, 1280 and 1920 pixels on every station, foreign names included', async () => {
+  const page = await openSheet(stage, 'finishes');
+  const asked: string[] = [];
+  page.on('dialog', (dialog) => {
+    asked.push(dialog.message());
+    void dialog.dismiss();
+  });
+  await modelArrived(page);
+  const names = ['<img src=x onerror="alert(1)">', 'שלום \u202e abc', '🏠'.repeat(60), `Long ${'x'.repeat(10_000)}`];
+  const materials = ['cladding', 'plinth', 'stone', 'steel'];
+  for (const [i, name] of names.entries()) await stage.author.edit({ edit: 'rename', material: materials[i]!, name });
+  await page.locator('[data-material=cladding]').getByText(names[0]!, { exact: true }).waitFor();
+  await page.locator('[data-material=cladding] .line').click();
+  await page.locator('[data-material=steel]').getByText(/^Long x+$/).waitFor(); // prettier-ignore
+  for (const width of [1024, 1280, 1920]) {
+    await page.setViewportSize({ width, height: Math.round(width * 0.625) });
+    for (const station of STATIONS) {
+      await open(page, station);
+      expect({ width, station, out: await outOfPlace(page) }).toEqual({ width, station, out: [] });
+    }
+  }
+  expect(asked).toEqual([]);
+  expect(await page.locator('img[src=x]').count()).toBe(0);
+  for (let i = 0; i < names.length; i++) await stage.author.edit({ edit: 'undo' });
+  await page.close();
+});
+
+it('is worked by keys: stations, rows, the day, undo and redo; focus is seen', async () => {
+  const page = await openSheet(stage, 'light');
+  const focused = () =>
+    page.evaluate(() => {
+      const element = document.activeElement as HTMLElement;
+      return { text: element.innerText.trim().slice(0, 30), outline: getComputedStyle(element).outlineStyle };
+    });
+  await page.keyboard.press('Tab');
+  expect(await focused()).toEqual({ text: expect.stringContaining('Source') as string, outline: 'solid' });
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  await page.getByRole('tab', { name: 'Finish schedule' }).waitFor();
+  const band = page.getByTestId('day-band');
+  await band.focus();
+  expect((await focused()).outline).toBe('solid');
+  await page.keyboard.press('ArrowRight');
+  await page.getByTestId('time').getByText('14:55').waitFor();
+  await page.keyboard.press('PageDown');
+  await page.getByTestId('day').getByText('15 October').waitFor();
+  await page.keyboard.press('Control+z');
+  await page.getByTestId('day').getByText('16 October').waitFor();
+  await page.keyboard.press('Control+z');
+  await page.getByTestId('time').getByText('14:40').waitFor();
+  await page.keyboard.press('Control+Shift+Z');
+  await page.getByTestId('time').getByText('14:55').waitFor();
+  await page.keyboard.press('Control+z');
+  await page.getByTestId('time').getByText('14:40').waitFor();
+  await page.close();
+});
+
+it('says what to do while nothing is linked, and why a file is not watched', async () => {
+  const folder = temporaryFolder();
+  const server = await startServer(folder);
+  const page = await stage.browser.newPage({ viewport: { width: 1024, height: 700 } });
+  await page.goto(`${server.url}/#finishes`);
+  await page.getByText('Nothing is linked yet.').waitFor();
+  await page.getByText('The schedule fills by itself when a model is linked').waitFor();
+  expect(await page.getByTestId('link-state').innerText()).toContain('nothing linked');
+  expect(await page.getByTestId('picture-state').innerText()).toBe('no model yet');
+  await open(page, 'Source');
+  await page.getByText('No model is linked.').waitFor();
+  await page.getByLabel('or watch a file that changes, below').fill('/etc/hostname');
+  await page.getByRole('button', { name: 'Watch' }).click();
+  await page.getByTestId('ifc-fault').getByText('lies outside the folders that this server may read').waitFor();
+  await open(page, 'Delivery');
+  await page.getByTestId('print-order').click();
+  await page.getByText('There is nothing to print yet: link a model first.').waitFor();
+  await page.close();
+  await server.kill('SIGTERM');
+  removeFolder(folder);
+});
