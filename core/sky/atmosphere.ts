@@ -1,20 +1,22 @@
 /**
  * Clear atmosphere by integration: Rayleigh and aerosol scattering with ozone absorption in spherical shells
  * (Nishita et al. 1993; Bruneton & Neyret 2008), higher orders by the isotropic closure of Hillaire 2020, "A Scalable and
- * Production Ready Sky and Atmosphere Rendering Technique", equations 5 to 10. Coefficients per metre at sea level for
- * 680, 550 and 440 nm as given there; radiance comes out in cd/m2 per linear Rec.709 channel.
+ * Production Ready Sky and Atmosphere Rendering Technique", equations 5 to 10. Coefficients per kilometre at sea level, as
+ * given there for 550 nm, brought to the dominant wavelengths of the Rec.709 primaries (611, 549 and 464 nm): air by the
+ * fourth power of the wavelength, ozone by its Chappuis band (0.92, 0.66 and 0.08 of the peak at 602 nm; from memory). With
+ * 680 and 440 nm in their place, twilight comes out violet. Radiance comes out in cd/m2 per linear Rec.709 channel.
  */
 const GROUND_KM = 6360;
 const TOP_KM = 6460;
-const RAYLEIGH = [5.802e-3, 13.558e-3, 33.1e-3] as const;
+const RAYLEIGH = [8.901e-3, 13.657e-3, 26.764e-3] as const;
 const RAYLEIGH_SCALE_KM = 8;
 const MIE_SCATTERING = 3.996e-3;
 const MIE_EXTINCTION = 4.44e-3;
 const MIE_SCALE_KM = 1.2;
 const MIE_G = 0.8;
-const OZONE = [0.65e-3, 1.881e-3, 0.085e-3] as const;
+const OZONE = [2.62e-3, 1.881e-3, 0.23e-3] as const;
 /** Aerosol of a clear day over Hillaire's very clean air, set so that the direct sun meets the IES clear-sky values. */
-const CLEAR_DAY_HAZE = 14;
+const CLEAR_DAY_HAZE = 16;
 const GROUND_ALBEDO = 0.25;
 /** Illuminance of the sun outside the atmosphere (IES daylight availability, from memory), split for its colour of about 5780 K. */
 export const EXTRATERRESTRIAL_LUX = 127_500;

@@ -141,8 +141,7 @@ function capPixel(scene: usize, x: i32, y: i32, width: i32, height: i32, source:
       const q = source + j * LIGHT_BYTES;
       if (load<f32>(q, 12) < 0) continue;
       const l = m.luminance(load<f32>(q), load<f32>(q, 4), load<f32>(q, 8));
-      const h = guide + j * GUIDE_BYTES;
-      if (m.dot(load<f32>(g), load<f32>(g, 4), load<f32>(g, 8), load<f32>(h), load<f32>(h, 4), load<f32>(h, 8)) > <f32>0.8) {
+      if (facesAlike(g, guide + j * GUIDE_BYTES)) {
         sum += l;
         squares += l * l;
         count += 1;
@@ -166,9 +165,34 @@ function capPixel(scene: usize, x: i32, y: i32, width: i32, height: i32, source:
   store<f32>(out, spread * share * share, 12);
 }
 
+// @ts-ignore: decorator
+@inline
+function facesAlike(g: usize, h: usize): bool {
+  return m.dot(load<f32>(g), load<f32>(g, 4), load<f32>(g, 8), load<f32>(h), load<f32>(h, 4), load<f32>(h, 8)) > <f32>0.8;
+}
+
+// @ts-ignore: decorator
+@inline
+function luminanceOf(light: v128): f32 {
+  return m.luminance(f32x4.extract_lane(light, 0), f32x4.extract_lane(light, 1), f32x4.extract_lane(light, 2));
+}
+
+/** How many pixels share what was capped at (x, y), itself among them. */
+function receivers(x: i32, y: i32, width: i32, height: i32, light: usize, guide: usize): f32 {
+  const g = guide + <usize>(y * width + x) * GUIDE_BYTES;
+  let count: f32 = 1;
+  for (let qy = max(0, y - REACH); qy <= min(height - 1, y + REACH); qy++)
+    for (let qx = max(0, x - REACH); qx <= min(width - 1, x + REACH); qx++) {
+      if (qx == x && qy == y) continue;
+      const j = <usize>(qy * width + qx);
+      if (load<f32>(light + j * LIGHT_BYTES, 12) >= 0 && facesAlike(g, guide + j * GUIDE_BYTES)) count += 1;
+    }
+  return count;
+}
+
 /**
  * Gives the light that was capped back to the neighbourhood, in equal shares to pixels of the same facing, so that the
- * picture keeps its brightness: `before` holds the light as it was, `capped` what was left of it.
+ * picture keeps its brightness but for the strongest glints: `before` holds the light as it was, `capped` what was left of it.
  */
 export function returnExcess(scene: usize, y0: i32, y1: i32, before: usize, capped: usize, target: usize, guide: usize): void {
   const width = load<i32>(scene, SCENE_WIDTH),
@@ -182,8 +206,7 @@ export function returnExcess(scene: usize, y0: i32, y1: i32, before: usize, capp
       v128.store(out, v128.load(p));
       const variance = load<f32>(p, 12);
       if (variance < 0) continue;
-      let excess = f32x4.splat(0),
-        count: f32 = 0;
+      let excess = f32x4.splat(0);
       for (let dy = -REACH; dy <= REACH; dy++)
         for (let dx = -REACH; dx <= REACH; dx++) {
           const qx = x + dx,
@@ -192,12 +215,16 @@ export function returnExcess(scene: usize, y0: i32, y1: i32, before: usize, capp
           const j = <usize>(qy * width + qx);
           const b = before + j * LIGHT_BYTES;
           if (load<f32>(b, 12) < 0) continue;
-          const h = guide + j * GUIDE_BYTES;
-          if ((dx || dy) && m.dot(load<f32>(g), load<f32>(g, 4), load<f32>(g, 8), load<f32>(h), load<f32>(h, 4), load<f32>(h, 8)) <= <f32>0.8) continue;
-          excess = f32x4.add(excess, f32x4.sub(v128.load(b), v128.load(capped + j * LIGHT_BYTES)));
-          count += 1;
+          const given = f32x4.sub(v128.load(b), v128.load(capped + j * LIGHT_BYTES));
+          if (!(f32x4.extract_lane(given, 0) + f32x4.extract_lane(given, 1) + f32x4.extract_lane(given, 2) > 0)) continue;
+          if ((dx || dy) && !facesAlike(g, guide + j * GUIDE_BYTES)) continue;
+          excess = f32x4.add(excess, f32x4.mul(given, f32x4.splat(1 / receivers(qx, qy, width, height, before, guide))));
         }
-      v128.store(out, f32x4.add(v128.load(p), f32x4.mul(excess, f32x4.splat(1 / count))));
+      // A glint far brighter than all about it would show as a square; so nobody is given more than it has.
+      const own = luminanceOf(v128.load(p)),
+        more = luminanceOf(excess);
+      if (more > own) excess = f32x4.mul(excess, f32x4.splat(own / more));
+      v128.store(out, f32x4.add(v128.load(p), excess));
       store<f32>(out, variance, 12);
     }
 }
