@@ -35,7 +35,19 @@ describe('Marram Landing', () => {
   });
 
   it('is built of solids that face outwards', () => {
-    for (const id of ['slab', 'column-s3', 'wall-n2-boards', 'fold-1-zinc', 'pile-11', 'bench-1', 'stool-1', 'bollard-1', 'pendant-1'])
+    for (const id of [
+      'slab',
+      'column-s3',
+      'wall-n2-boards',
+      'fold-1-zinc',
+      'fascia-s1',
+      'fascia-n2',
+      'pile-11',
+      'bench-1',
+      'stool-1',
+      'bollard-1',
+      'pendant-1',
+    ])
       for (const part of model.elements.get(id)!.parts)
         expect(`${id} ${String(meshVolume(storedMesh(part.mesh)!.mesh) > 0)}`).toBe(`${id} true`);
   });

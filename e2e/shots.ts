@@ -5,7 +5,7 @@ import { modelArrived, openSheet, refined, setStage } from './stage';
 /** One current picture of each main view. */
 const FOLDER = 'docs/screenshots';
 const SIZE = { width: 1280, height: 800 };
-const SAMPLES = 24;
+const SAMPLES = 20;
 
 mkdirSync(FOLDER, { recursive: true });
 const stage = await setStage();
@@ -41,7 +41,7 @@ await shot('source', 1);
 await go(page, 'From the jetty');
 const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);
-await shot('dusk', 48);
+await shot('dusk', 32);
 await page.getByRole('button', { name: /Delivery/ }).click();
 await page.getByTestId('print-width').fill('640');
 await page.getByTestId('print-height').fill('360');

@@ -113,16 +113,15 @@ function foldedRoof(kit: Kit, pitch: number): void {
       ['s', SOUTH - 0.015],
       ['n', NORTH + 0.015],
     ] as const)
-      bar(
-        kit,
-        { id: `fascia-${side}${String(i + 1)}`, name: `Fascia ${side}${String(i + 1)}`, class: 'Covering', layer: 'Roof', option },
-        'roof',
-        [left, y, zl],
-        [right, y, zr],
-        0.03,
-        0.03,
-        0.27,
-      );
+      kit.add({ id: `fascia-${side}${String(i + 1)}`, name: `Fascia ${side}${String(i + 1)}`, class: 'Covering', layer: 'Roof', option, storey: 'Roof' }, [
+        // Its ends are plumb, so that two of them meet at ridge and valley without a gap.
+        [
+          'roof',
+          `fascia ${[left, right, y, zl, zr].map((v) => v.toFixed(3)).join(' ')}`,
+          (b) =>
+            b.prism([[left, zl - 0.03], [right, zr - 0.03], [right, zr + 0.29], [left, zl + 0.29]], [], ([x, z], end) => [x, end ? y - 0.015 : y + 0.015, z]),
+        ],
+      ]); // prettier-ignore
     for (const [k, y] of [0, 2.75, 5.5, 8.25, 11].entries())
       bar(
         kit,
