@@ -46,15 +46,26 @@ function parserAlone(): number {
   return performance.now() - start;
 }
 
+/** Milliseconds of each part of the way, of every run. */
+const parts = new Map<string, number[]>();
+
 async function firstPicture(): Promise<number> {
   const start = performance.now();
+  let last = start;
+  const done = (part: string) => {
+    const now = performance.now();
+    parts.set(part, [...(parts.get(part) ?? []), now - last]);
+    last = now;
+  };
   const { model, meshes } = readIfc(api, bytes, 'house.ifc');
+  done('read');
   const dressed = new Map<string, DressedMesh>();
   const bounds = emptyBounds();
   for (const [key, encoded] of meshes) {
     const mesh = decodeMesh(encoded);
     if (typeof mesh !== 'string') dressed.set(key, dressMesh(mesh));
   }
+  done('dress');
   const scene = compileScene([{ id: 'house', model }], new Map());
   for (const { mesh, transform } of scene.instances) {
     const { min, max } = meshBounds(dressed.get(mesh)!.positions);
@@ -64,6 +75,7 @@ async function firstPicture(): Promise<number> {
     }); // prettier-ignore
   }
   memory.setScene(scene, { mesh: (key) => dressed.get(key), maps: () => undefined });
+  done('place');
   const target = bounds.min.map((v, i) => (v + bounds.max[i]!) / 2) as [number, number, number];
   const size = Math.max(bounds.max[0] - bounds.min[0], bounds.max[1] - bounds.min[1]);
   memory.camera(
@@ -73,12 +85,15 @@ async function firstPicture(): Promise<number> {
   const buffers = new PictureBuffers(pool, WIDTH, HEIGHT);
   await pool.run({ kind: 'guides', width: WIDTH, height: HEIGHT, tile: 32 });
   await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: 1, step: 4, offsetX: 0, offsetY: 0 });
+  done('render');
   develop((await buffers.radiance(true))!, WIDTH, 13, new Uint8Array(WIDTH * HEIGHT * 4));
   buffers.release();
+  done('develop');
   return performance.now() - start;
 }
 
 await firstPicture();
+parts.clear();
 const parser: number[] = [];
 const picture: number[] = [];
 for (let i = 0; i < 5; i++) {
@@ -86,6 +101,7 @@ for (let i = 0; i < 5; i++) {
   picture.push(await firstPicture());
 }
 report({ name: 'ifc.parser', value: median(parser), unit: 'ms' });
+for (const [part, times] of parts) report({ name: `ifc.first-picture.${part}`, value: median(times), unit: 'ms' });
 report({ name: 'ifc.first-picture', value: median(picture), unit: 'ms', comparedWith: `${WIDTH} x ${HEIGHT}` });
 report({ name: 'ifc.first-picture.vs-parser', value: median(picture) / median(parser), unit: 'x', comparedWith: 'at most 1.5' });
 pool.close();

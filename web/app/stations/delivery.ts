@@ -69,6 +69,10 @@ export class DeliveryStation {
     return (event.target as HTMLInputElement).checked;
   }
 
+  protected isListed(): boolean {
+    return SIZES.some(([w, h]) => w === this.width() && h === this.height());
+  }
+
   protected setSize(event: Event): void {
     const [w, h] = this.text(event).split('x').map(Number) as [number, number];
     this.width.set(w);
