@@ -42,6 +42,8 @@ const built = spawnSync('node', ['scripts/build.mjs'], { stdio: 'inherit' });
 if (built.status !== 0) fail('The build failed; see above.');
 
 const children = [];
+process.on('SIGINT', () => end(0));
+process.on('SIGTERM', () => end(0));
 const server = start('dist/server.mjs', [
   '--port',
   String(port),
@@ -89,8 +91,6 @@ function end(code) {
   for (const child of children) child.kill('SIGTERM');
   process.exit(code);
 }
-process.on('SIGINT', () => end(0));
-process.on('SIGTERM', () => end(0));
 
 function tryPort(number) {
   return new Promise((resolve) => {
