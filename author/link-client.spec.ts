@@ -1,3 +1,4 @@
+import { once } from 'node:events';
 import { inflateRawSync } from 'node:zlib';
 import type { AddressInfo } from 'node:net';
 import * as v from 'valibot';
@@ -5,20 +6,16 @@ import { afterEach, describe, expect, it } from 'vitest';
 import { WebSocketServer, type WebSocket } from 'ws';
 import { applyChange, EMPTY_MODEL, type Model } from '../core/model/model';
 import { fromAuthorSchema, type FromAuthor, type ToAuthor } from '../core/model/protocol';
-import { changeSchema, type ModelChangeInput, type ModelElement } from '../core/model/schema';
+import { testChange, testElement } from '../core/model/testing';
 import { LinkClient, sha256Hex } from './link-client';
 
 /** The author's end against a server that is played here, so that it can misbehave. */
 
 const BLOB = new TextEncoder().encode('mesh bytes '.repeat(40));
 const HASH = sha256Hex(BLOB);
-const element = (id: string): ModelElement => ({
-  id, name: id, class: 'Wall', storey: '', layer: 'L', option: null, phase: null,
-  transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [{ mesh: HASH, material: 'm' }],
-}); // prettier-ignore
-const change = (c: ModelChangeInput) => v.parse(changeSchema, c);
+const element = (id: string) => testElement(id, { parts: [{ mesh: HASH, material: 'm' }] });
 const model = (...ids: string[]): Model =>
-  applyChange(EMPTY_MODEL, change({ materials: [{ id: 'm', name: 'M', colour: [1, 1, 1] }], elements: ids.map(element) }));
+  applyChange(EMPTY_MODEL, testChange({ materials: [{ id: 'm', name: 'M', colour: [1, 1, 1] }], elements: ids.map(element) }));
 
 class PlayedServer {
   readonly messages: FromAuthor[] = [];
@@ -92,6 +89,22 @@ const welcome = (sequence = 0, windowBytes = 1e6) => {
   server.say({ type: 'welcome', protocol: 1, revision: sequence, sequence, windowBytes });
 };
 
+/** Brings the conversation to where the first snapshot is on its way. */
+async function firstChange(): Promise<void> {
+  await begin();
+  await server.message('hello');
+  welcome();
+  client.update(model('a'));
+  await server.message('offer');
+  server.say({ type: 'need', blobs: [] });
+  await server.message('change');
+}
+
+async function acknowledged(): Promise<void> {
+  server.say({ type: 'ack', sequence: 1, revision: 1, held: false });
+  await once(client, 'acknowledged');
+}
+
 describe('the author’s end of the link', () => {
   it('greets with version, token and source; offers, sends what is asked for, then the snapshot', async () => {
     await begin();
@@ -108,13 +121,7 @@ describe('the author’s end of the link', () => {
   });
 
   it('sends only what changed afterwards, one change in flight, newer states in place of older ones', async () => {
-    await begin();
-    await server.message('hello');
-    welcome();
-    client.update(model('a'));
-    await server.message('offer');
-    server.say({ type: 'need', blobs: [] });
-    await server.message('change');
+    await firstChange();
     // Three states while the first is on its way: only the last is sent.
     client.update(model('a', 'b'));
     client.update(model('a', 'b', 'c'));
@@ -128,15 +135,8 @@ describe('the author’s end of the link', () => {
   });
 
   it('takes up after a lost connection with what is missing, when both sides know the same', async () => {
-    await begin();
-    await server.message('hello');
-    welcome();
-    client.update(model('a'));
-    await server.message('offer');
-    server.say({ type: 'need', blobs: [] });
-    await server.message('change');
-    server.say({ type: 'ack', sequence: 1, revision: 1, held: false });
-    await new Promise<void>((resolve) => client.once('acknowledged', () => { resolve(); })); // prettier-ignore
+    await firstChange();
+    await acknowledged();
     server.drop();
     client.update(model('a', 'b'));
     expect(await server.message('hello', 2)).toMatchObject({ resume: 1 });
@@ -147,15 +147,8 @@ describe('the author’s end of the link', () => {
   });
 
   it('starts over with a snapshot when the server knows something else', async () => {
-    await begin();
-    await server.message('hello');
-    welcome();
-    client.update(model('a'));
-    await server.message('offer');
-    server.say({ type: 'need', blobs: [] });
-    await server.message('change');
-    server.say({ type: 'ack', sequence: 1, revision: 1, held: false });
-    await new Promise<void>((resolve) => client.once('acknowledged', () => { resolve(); })); // prettier-ignore
+    await firstChange();
+    await acknowledged();
     server.drop();
     await server.message('hello', 2);
     client.update(model('a', 'b'));
@@ -174,7 +167,7 @@ describe('the author’s end of the link', () => {
     server.say({ type: 'need', blobs: [HASH] });
     // A round trip later still nothing has come: the window is smaller than the blob.
     server.say({ type: 'follow', camera: true, time: false });
-    await new Promise<void>((resolve) => client.once('follow', () => { resolve(); })); // prettier-ignore
+    await once(client, 'follow');
     expect(server.blobs).toHaveLength(0);
     server.say({ type: 'credit', bytes: 1000 });
     await server.message('change');
@@ -192,7 +185,7 @@ describe('the author’s end of the link', () => {
     server.say({ type: 'need', blobs: [] });
     await server.message('change');
     server.say({ type: 'refused', sequence: 1, code: 'stopped', field: null, message: 'The link is stopped in Diaphane.' });
-    await new Promise<void>((resolve) => client.once('status', () => { resolve(); })); // prettier-ignore
+    await once(client, 'status');
     expect(client.status).toBe('stopped');
     server.say({ type: 'state', state: 'in-step' });
     await server.message('offer', 2);

@@ -9,8 +9,9 @@ import { IDENTITY } from '../core/geometry/mat4';
 import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule, matt, uniformSky } from '../core/kernel/testing';
 import { nodePool } from '../server/node-pool';
-import { report } from './report';
-import { random, room } from './room';
+import { median, report } from './report';
+import { random } from '../core/testing/random';
+import { room } from './room';
 
 const RAYS = 200_000;
 
@@ -112,8 +113,6 @@ function native(mesh: DressedMesh, rays: Float32Array, folder: string): (() => R
     return { mray: RAYS / seconds / 1e6, hits };
   };
 }
-
-const median = (values: number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
 
 /** Two contestants in turns, so that both meet the same weather; the ratio is the median over the rounds. */
 function compare(our: () => Run, other: () => Run, rounds: number): { our: Run; other: Run; ratio: number } {

@@ -1,16 +1,6 @@
 import { dressMesh, type DressedMesh } from '../core/geometry/dress';
 import { MeshBuilder } from '../core/geometry/shapes';
-
-/** Repeatable random numbers (mulberry32). */
-export function random(seed: number): () => number {
-  let a = seed;
-  return () => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
+import { random } from '../core/testing/random';
 
 /** A furnished room of about 280,000 triangles: shell, spheres, bars and boxes of all sizes. */
 export function room(): DressedMesh {

@@ -4,6 +4,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { encodeMesh } from '../core/geometry/mesh';
 import { MeshBuilder } from '../core/geometry/shapes';
 import type { ToAuthor } from '../core/model/protocol';
+import type { ModelElement } from '../core/model/schema';
+import { testElement } from '../core/model/testing';
 import { openAuthor, openPage, Peer, removeFolder, startServer, temporaryFolder, type RunningServer } from './testing/running-server';
 
 /** The link as its documentation tells it, spoken to the built server over a real socket. */
@@ -12,10 +14,7 @@ const CUBE = encodeMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
 const HASH = createHash('sha256').update(CUBE).digest('hex');
 const frame = (bytes: Uint8Array, hash = HASH, coding = 1) =>
   Buffer.concat([Buffer.from(hash, 'hex'), Buffer.from([coding]), coding === 1 ? deflateRawSync(bytes) : bytes]);
-const element = (id: string, extra: object = {}) => ({
-  id, name: id, class: 'Wall', storey: '', layer: 'L', option: null, phase: null,
-  transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [{ mesh: HASH, material: 'm' }], ...extra,
-}); // prettier-ignore
+const element = (id: string, extra: Partial<ModelElement> = {}) => testElement(id, { parts: [{ mesh: HASH, material: 'm' }], ...extra });
 const snapshot = (...ids: string[]) => ({
   reset: true,
   materials: [{ id: 'm', name: 'Concrete', colour: [0.5, 0.5, 0.5] }],

@@ -1,8 +1,8 @@
 import path from 'node:path';
-import * as v from 'valibot';
 import { afterAll, describe, expect, it } from 'vitest';
 import { EMPTY_MODEL, applyChange, snapshotOf } from '../core/model/model';
-import { changeSchema, type ModelChangeInput, type ModelElement } from '../core/model/schema';
+import { testChange, testElement } from '../core/model/testing';
+import { randomInteger } from '../core/testing/random';
 import { openSourceDatabase } from './database/open';
 import { SourceStore, type SourceEvent } from './source-store';
 import { removeFolder, temporaryFolder } from './testing/running-server';
@@ -12,11 +12,8 @@ afterAll(() => {
   removeFolder(folder);
 });
 
-const change = (c: ModelChangeInput) => v.parse(changeSchema, c);
-const element = (id: string, name = id): ModelElement => ({
-  id, name, class: 'Wall', storey: '', layer: 'L', option: null, phase: null,
-  transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [],
-}); // prettier-ignore
+const change = testChange;
+const element = (id: string, name = id) => testElement(id, { name });
 
 let number = 0;
 async function freshStore() {
@@ -56,8 +53,7 @@ describe('revisions', () => {
   it('are the same after three hundred changes, across the snapshots that are kept between', async () => {
     const { store, reopened, close } = await freshStore();
     let model = EMPTY_MODEL;
-    let state = 21;
-    const random = (n: number) => (state = (Math.imul(state, 1103515245) + 12345) >>> 0) % n;
+    const random = randomInteger(21);
     await store.commit('one', change({ reset: true }), 1);
     for (let i = 2; i <= 300; i++) {
       const id = `e${String(random(30))}`;

@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
+import { randomInteger } from '../testing/random';
 import { TupleTable } from './tuple-table';
 
 describe('the table of tuples', () => {
   it('numbers tuples in the order of their first coming, as a map of texts would', () => {
     const table = new TupleTable(3, 5000);
     const plain = new Map<string, number>();
-    let state = 9;
-    const random = (n: number) => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) % n;
+    const random = randomInteger(9);
     for (let i = 0; i < 5000; i++) {
       const tuple = Int32Array.of(random(12) - 6, random(12), -random(12));
       const text = tuple.join();

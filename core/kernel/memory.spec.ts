@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { randomInteger } from '../testing/random';
 import { KernelMemory, KernelMemoryError } from './memory';
 
 describe('the kernel’s memory', () => {
@@ -28,8 +29,7 @@ describe('the kernel’s memory', () => {
   it('never hands out the same bytes twice over ten thousand random takings and givings', () => {
     const memory = new KernelMemory(4);
     const live = new Map<number, number>();
-    let state = 3;
-    const random = (n: number) => (state = (Math.imul(state, 1103515245) + 12345) >>> 0) % n;
+    const random = randomInteger(3);
     for (let i = 0; i < 10_000; i++) {
       if (live.size > 40 || (live.size > 0 && random(3) === 0)) {
         const at = [...live.keys()][random(live.size)]!;

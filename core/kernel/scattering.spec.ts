@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { random } from '../testing/random';
 import { SceneMemory } from './scene-memory';
 import { kernelModule } from './testing';
 
@@ -7,14 +8,6 @@ import { kernelModule } from './testing';
 const kernel = new SceneMemory(kernelModule()).kernel;
 const Z_BINS = 12;
 const TURN_BINS = 16;
-
-function randomNumbers(seed: number): () => number {
-  let state = seed;
-  return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return ((state >>> 8) + 0.5) / 2 ** 24;
-  };
-}
 
 const view = (deg: number): [number, number, number] => [Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)];
 
@@ -36,10 +29,10 @@ function expectedShares(wo: [number, number, number]): Float64Array {
   return shares;
 }
 
-function countSamples(wo: [number, number, number], n: number, random: () => number): Float64Array {
+function countSamples(wo: [number, number, number], n: number, next: () => number): Float64Array {
   const counts = new Float64Array(Z_BINS * 2 * TURN_BINS);
   for (let i = 0; i < n; i++) {
-    if (!kernel.sampleBsdf(...wo, random(), random(), random())) continue;
+    if (!kernel.sampleBsdf(...wo, next(), next(), next())) continue;
     const [x, y, z] = [kernel.bsdfX(), kernel.bsdfY(), kernel.bsdfZ()];
     const turn = Math.atan2(y, x);
     const row = Math.min(Z_BINS * 2 - 1, Math.floor(((z + 1) / 2) * Z_BINS * 2));
@@ -63,7 +56,7 @@ describe('sampling the scattering function', () => {
       const wo = view(deg);
       const shares = expectedShares(wo);
       const n = 60_000;
-      const counts = countSamples(wo, n, randomNumbers(17));
+      const counts = countSamples(wo, n, random(17));
       let statistic = 0;
       let bins = 0;
       let pooledExpected = 0;
@@ -90,11 +83,11 @@ describe('sampling the scattering function', () => {
     for (const [metalness, roughness] of [[0, 0.5], [1, 0.3], [0.5, 0.7]] as const) {
       kernel.setTestMaterial(0.7, metalness, roughness, 1.5, 0);
       const wo = view(50);
-      const random = randomNumbers(3);
+      const next = random(3);
       let bySampling = 0;
       const n = 40_000;
       for (let i = 0; i < n; i++)
-        if (kernel.sampleBsdf(...wo, random(), random(), random())) bySampling += kernel.bsdfValue() / kernel.bsdfPdf() / n;
+        if (kernel.sampleBsdf(...wo, next(), next(), next())) bySampling += kernel.bsdfValue() / kernel.bsdfPdf() / n;
       let byIntegration = 0;
       const m = 500;
       for (let i = 0; i < m; i++)

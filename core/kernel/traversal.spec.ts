@@ -3,24 +3,17 @@ import { dressMesh } from '../geometry/dress';
 import { multiply, rotationZ, transformPoint, translation, type Mat4 } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Vec3 } from '../geometry/vec3';
+import { random } from '../testing/random';
 import { SceneMemory } from './scene-memory';
 import { kernelModule, matt, darkSky } from './testing';
 
 /** The two-level trees against the plainest thing that can find a hit: every triangle in turn (Moller & Trumbore 1997), in doubles. */
 
-function randomNumbers(seed: number): () => number {
-  let state = seed;
-  return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return state / 2 ** 32;
-  };
-}
-
-function soup(triangles: number, size: number, random: () => number): Mesh {
+function soup(triangles: number, size: number, next: () => number): Mesh {
   const positions = new Float32Array(triangles * 9);
   for (let t = 0; t < triangles; t++) {
-    const centre = [random() * 10 - 5, random() * 10 - 5, random() * 10 - 5];
-    for (let k = 0; k < 9; k++) positions[t * 9 + k] = centre[k % 3]! + (random() - 0.5) * size;
+    const centre = [next() * 10 - 5, next() * 10 - 5, next() * 10 - 5];
+    for (let k = 0; k < 9; k++) positions[t * 9 + k] = centre[k % 3]! + (next() - 0.5) * size;
   }
   return { positions, indices: Uint32Array.from({ length: triangles * 3 }, (_, i) => i) };
 }
@@ -59,12 +52,12 @@ function place(meshes: Mesh[], placings: { mesh: number; transform: Mat4 }[]): S
 }
 
 /** Compares hits of random rays; a ray that grazes an edge within rounding may differ, so one in 500 is forgiven. */
-function compare(scene: SceneMemory, world: [Vec3, Vec3, Vec3][], rays: number, random: () => number): { hits: number; wrong: number } {
+function compare(scene: SceneMemory, world: [Vec3, Vec3, Vec3][], rays: number, next: () => number): { hits: number; wrong: number } {
   let hits = 0;
   let wrong = 0;
   for (let i = 0; i < rays; i++) {
-    const o: Vec3 = [random() * 24 - 12, random() * 24 - 12, random() * 24 - 12];
-    const target: Vec3 = [random() * 8 - 4, random() * 8 - 4, random() * 8 - 4];
+    const o: Vec3 = [next() * 24 - 12, next() * 24 - 12, next() * 24 - 12];
+    const target: Vec3 = [next() * 8 - 4, next() * 8 - 4, next() * 8 - 4];
     const raw: Vec3 = [target[0] - o[0], target[1] - o[1], target[2] - o[2]];
     const l = Math.hypot(...raw);
     const d: Vec3 = [raw[0] / l, raw[1] / l, raw[2] / l];
@@ -89,18 +82,18 @@ const IDENTITY = translation(0, 0, 0);
 
 describe('finding the closest hit', () => {
   it('agrees with trying every triangle, for one to four thousand of them', () => {
-    const random = randomNumbers(5);
+    const next = random(5);
     for (const [count, size, rays] of [[1, 8, 500], [2, 8, 500], [5, 6, 500], [300, 1.5, 600], [4000, 0.4, 400]] as const) {
-      const mesh = soup(count, size, random);
-      const { hits, wrong } = compare(place([mesh], [{ mesh: 0, transform: IDENTITY }]), trianglesOf(mesh, IDENTITY), rays, random);
+      const mesh = soup(count, size, next);
+      const { hits, wrong } = compare(place([mesh], [{ mesh: 0, transform: IDENTITY }]), trianglesOf(mesh, IDENTITY), rays, next);
       expect(hits).toBeGreaterThan(count < 5 ? 5 : 50);
       expect(wrong).toBeLessThanOrEqual(rays / 500);
     } // prettier-ignore
   });
 
   it('agrees through instances that are moved, turned, scaled, sheared and mirrored', () => {
-    const random = randomNumbers(11);
-    const mesh = soup(120, 2, random);
+    const next = random(11);
+    const mesh = soup(120, 2, next);
     const scale = (x: number, y: number, z: number): Mat4 => [x, 0, 0, 0, 0, y, 0, 0, 0, 0, z, 0, 0, 0, 0, 1];
     const shear: Mat4 = [1, 0, 0, 0, 0.4, 1, 0, 0, 0, 0.2, 1, 0, 0, 0, 0, 1];
     const transforms = [
@@ -111,7 +104,7 @@ describe('finding the closest hit', () => {
     ];
     const scene = place([mesh], transforms.map((transform) => ({ mesh: 0, transform }))); // prettier-ignore
     const world = transforms.flatMap((m) => trianglesOf(mesh, m));
-    const { hits, wrong } = compare(scene, world, 1000, random);
+    const { hits, wrong } = compare(scene, world, 1000, next);
     expect(hits).toBeGreaterThan(300);
     expect(wrong).toBeLessThanOrEqual(2);
   });

@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
+import { randomInteger } from '../testing/random';
 import { LayeredMap } from './layered-map';
 
 describe('the layered map', () => {
   it('answers as a plain map would, over thousands of changes', () => {
     let layered = LayeredMap.of(new Map<string, number>());
     const plain = new Map<string, number>();
-    let state = 5;
-    const random = (n: number) => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) % n;
+    const random = randomInteger(5);
     for (let i = 0; i < 4000; i++) {
       const removed = Array.from({ length: random(3) }, () => String(random(300)));
       const put = Array.from({ length: random(4) }, () => [String(random(300)), i] as const);

@@ -1,15 +1,14 @@
 import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
+import { randomInteger } from '../testing/random';
 import { applyChange, countChange, differenceOf, EMPTY_MODEL, findDangling, isShown, snapshotOf, type Model } from './model';
 import { firstComplaint, fromAuthorSchema } from './protocol';
-import { changeSchema, type ModelChangeInput, type ModelElement } from './schema';
+import type { ModelElement } from './schema';
+import { testChange, testElement } from './testing';
 
 const HASH = 'a'.repeat(64);
-const element = (id: string, extra: Partial<ModelElement> = {}): ModelElement => ({
-  id, name: id, class: 'Wall', storey: 'G', layer: 'L', option: null, phase: null,
-  transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [{ mesh: HASH, material: 'm' }], ...extra,
-}); // prettier-ignore
-const change = (c: ModelChangeInput) => v.parse(changeSchema, c);
+const element = (id: string, extra: Partial<ModelElement> = {}) => testElement(id, { parts: [{ mesh: HASH, material: 'm' }], ...extra });
+const change = testChange;
 const base: Model = applyChange(
   EMPTY_MODEL,
   change({ reset: true, elements: [element('a'), element('b')], materials: [{ id: 'm', name: 'M', colour: [1, 1, 1] }] }),
@@ -23,8 +22,7 @@ describe('the model', () => {
   });
 
   it('comes out the same by ten thousand random changes as by one snapshot of the end', () => {
-    let seed = 7;
-    const random = (n: number) => (seed = (Math.imul(seed, 1103515245) + 12345) >>> 0) % n;
+    const random = randomInteger(7);
     let model = base;
     let follower = base;
     for (let i = 0; i < 10_000; i++) {

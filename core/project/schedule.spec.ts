@@ -1,19 +1,16 @@
-import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
 import { applyChange, EMPTY_MODEL } from '../model/model';
-import { changeSchema } from '../model/schema';
+import { testChange, testElement } from '../model/testing';
 import type { Entries } from './project';
 import { scheduleRows } from './schedule';
 
 const [WALL, SILL] = ['a'.repeat(64), 'b'.repeat(64)];
 const placed = (scale: number) => [scale, 0, 0, 0, 0, scale, 0, 0, 0, 0, scale, 0, 5, 6, 7, 1];
-const element = (id: string, scale: number, ...parts: [string, string][]) => ({
-  id, name: id, class: 'Wall', storey: '', layer: 'L', option: null, phase: null,
-  transform: placed(scale), parts: parts.map(([mesh, material]) => ({ mesh, material })),
-}); // prettier-ignore
+const element = (id: string, scale: number, ...parts: [string, string][]) =>
+  testElement(id, { transform: placed(scale), parts: parts.map(([mesh, material]) => ({ mesh, material })) });
 const model = applyChange(
   EMPTY_MODEL,
-  v.parse(changeSchema, {
+  testChange({
     materials: [
       { id: 'p', name: 'Putz weiss', colour: [1, 1, 1] },
       { id: 's', name: 'Generic 03', colour: [0.2, 0.3, 0.4] },
@@ -35,7 +32,7 @@ describe('the finish schedule', () => {
   });
 
   it('counts true size: a part placed at twice its size has four times the area', () => {
-    const doubled = applyChange(model, v.parse(changeSchema, { elements: [element('w2', 2, [WALL, 'p'])] }));
+    const doubled = applyChange(model, testChange({ elements: [element('w2', 2, [WALL, 'p'])] }));
     expect(scheduleRows('s1', doubled, areas, new Map())[0]!.areaM2).toBeCloseTo(12 + 48 + 12, 9);
   });
 
@@ -54,7 +51,7 @@ describe('the finish schedule', () => {
 
   it('keeps what was set by hand when the author renames and recolours', () => {
     const entries: Entries = new Map([['assign/s1/p', { finish: 'brick', at: '2026' }]]);
-    const renamed = applyChange(model, v.parse(changeSchema, { materials: [{ id: 'p', name: 'Zinc', colour: [1, 0, 0] }] }));
+    const renamed = applyChange(model, testChange({ materials: [{ id: 'p', name: 'Zinc', colour: [1, 0, 0] }] }));
     expect(scheduleRows('s1', renamed, areas, entries)[0]).toMatchObject({
       name: 'Zinc',
       choice: { origin: 'by hand', finish: { id: 'brick' } },

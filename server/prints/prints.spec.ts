@@ -6,6 +6,7 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { encodeMesh } from '../../core/geometry/mesh';
 import { MeshBuilder } from '../../core/geometry/shapes';
+import { testElement } from '../../core/model/testing';
 import type { PrintSummary, ToPage } from '../../core/model/live';
 import type { PrintOrder } from '../../core/render/print';
 import { openAuthor, openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
@@ -30,12 +31,9 @@ async function linkScene(): Promise<void> {
     change: {
       reset: true,
       materials: [{ id: 'm', name: 'Plaster & <lime>', colour: [0.5, 0.5, 0.5] }],
-      elements: [{
-        id: 'e', name: 'Yard', class: 'Slab', storey: '', layer: 'L', option: null, phase: null,
-        transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [{ mesh: HASH, material: 'm' }],
-      }],
+      elements: [testElement('e', { parts: [{ mesh: HASH, material: 'm' }] })],
     },
-  }); // prettier-ignore
+  });
   await author.next('ack');
   author.close();
 }

@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { FromPage, ToPage } from '../../../core/model/live';
+import { testChange, testElement } from '../../../core/model/testing';
 import { Live } from './live';
 
 /** The page's end of the live connection, with a socket that is played here. */
@@ -123,13 +124,8 @@ describe('the connection', () => {
 });
 
 describe('models', () => {
-  const element = (id: string) => ({
-    id, name: id, class: 'Wall', storey: '', layer: 'L', option: null, phase: null, transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], parts: [],
-  }); // prettier-ignore
-  const change = (reset: boolean, elements: string[], gone: string[] = []) => ({
-    reset, elements: elements.map(element), materials: [], luminaires: [], cameras: [],
-    remove: { elements: gone, materials: [], luminaires: [], cameras: [] }, site: undefined, presentation: undefined, camera: undefined, time: undefined,
-  }); // prettier-ignore
+  const change = (reset: boolean, elements: string[], gone: string[] = []) =>
+    testChange({ reset, elements: elements.map((id) => testElement(id)), remove: { elements: gone } });
 
   it('arrive whole, change by deltas, and go', () => {
     socket().hear({ type: 'model', source: 's', revision: 1, change: change(true, ['a', 'b']) });

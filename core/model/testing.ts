@@ -1,0 +1,17 @@
+import * as v from 'valibot';
+import { IDENTITY } from '../geometry/mat4';
+import { changeSchema, type ModelChange, type ModelChangeInput, type ModelElement } from './schema';
+
+/** What tests of the model and of everything that carries it share. */
+
+/** An element of no parts in place, with whatever a test wants otherwise. */
+export function testElement(id: string, extra: Partial<ModelElement> = {}): ModelElement {
+  return {
+    id, name: id, class: 'Wall', storey: '', layer: 'L', option: null, phase: null, transform: [...IDENTITY], parts: [], ...extra,
+  }; // prettier-ignore
+}
+
+/** A change as the link would have checked it. */
+export function testChange(change: ModelChangeInput): ModelChange {
+  return v.parse(changeSchema, change);
+}

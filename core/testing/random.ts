@@ -1,0 +1,16 @@
+/** Repeatable random numbers in [0, 1) for tests and benches (mulberry32). */
+export function random(seed: number): () => number {
+  let a = seed;
+  return () => {
+    a = (a + 0x6d2b79f5) | 0;
+    let t = Math.imul(a ^ (a >>> 15), 1 | a);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+/** Repeatable whole numbers from 0 to below a bound. */
+export function randomInteger(seed: number): (below: number) => number {
+  const next = random(seed);
+  return (below) => Math.floor(next() * below);
+}
