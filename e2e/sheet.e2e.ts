@@ -72,18 +72,18 @@ it('is worked by keys: stations, rows, the day, undo and redo; focus is seen', a
   const band = page.getByTestId('day-band');
   await band.focus();
   expect((await focused()).outline).toBe('solid');
-  await page.keyboard.press('ArrowRight');
-  await page.getByTestId('time').getByText('14:55').waitFor();
-  await page.keyboard.press('PageDown');
-  await page.getByTestId('day').getByText('15 October').waitFor();
-  await page.keyboard.press('Control+z');
-  await page.getByTestId('day').getByText('16 October').waitFor();
-  await page.keyboard.press('Control+z');
-  await page.getByTestId('time').getByText('14:40').waitFor();
-  await page.keyboard.press('Control+Shift+Z');
-  await page.getByTestId('time').getByText('14:55').waitFor();
-  await page.keyboard.press('Control+z');
-  await page.getByTestId('time').getByText('14:40').waitFor();
+  const steps = [
+    ['ArrowRight', 'time', '14:55'],
+    ['PageDown', 'day', '15 October'],
+    ['Control+z', 'day', '16 October'],
+    ['Control+z', 'time', '14:40'],
+    ['Control+Shift+Z', 'time', '14:55'],
+    ['Control+z', 'time', '14:40'],
+  ] as const;
+  for (const [key, place, text] of steps) {
+    await page.keyboard.press(key);
+    await page.getByTestId(place).getByText(text).waitFor();
+  }
   await page.close();
 });
 

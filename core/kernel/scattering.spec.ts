@@ -3,13 +3,26 @@ import { random } from '../testing/random';
 import { SceneMemory } from './scene-memory';
 import { kernelModule } from './testing';
 
-/** Sampling against its stated density, by Pearson's chi-squared. */
+/** The scattering function: Fresnel, energy, reciprocity; its sampling against the stated density by Pearson's chi-squared. */
 
 const kernel = new SceneMemory(kernelModule()).kernel;
 const Z_BINS = 12;
 const TURN_BINS = 16;
 
 const view = (deg: number): [number, number, number] => [Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)];
+
+/** Integral over the upper hemisphere by n x n equal parts of it. */
+function overHemisphere(n: number, value: (direction: [number, number, number]) => number): number {
+  let sum = 0;
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j < n; j++) {
+      const z = (i + 0.5) / n;
+      const r = Math.sqrt(1 - z * z);
+      const phi = ((j + 0.5) / n) * 2 * Math.PI;
+      sum += value([r * Math.cos(phi), r * Math.sin(phi), z]);
+    }
+  return (sum * 2 * Math.PI) / (n * n);
+}
 
 /** Expected share of samples in each bin of the direction sphere, by integrating the density. */
 function expectedShares(wo: [number, number, number]): Float64Array {
@@ -88,16 +101,52 @@ describe('sampling the scattering function', () => {
       const n = 40_000;
       for (let i = 0; i < n; i++)
         if (kernel.sampleBsdf(...wo, next(), next(), next())) bySampling += kernel.bsdfValue() / kernel.bsdfPdf() / n;
-      let byIntegration = 0;
-      const m = 500;
-      for (let i = 0; i < m; i++)
-        for (let j = 0; j < m; j++) {
-          const z = (i + 0.5) / m;
-          const r = Math.sqrt(1 - z * z);
-          const phi = ((j + 0.5) / m) * 2 * Math.PI;
-          byIntegration += (kernel.evaluateBsdf(...wo, r * Math.cos(phi), r * Math.sin(phi), z) * 2 * Math.PI) / (m * m);
-        }
+      const byIntegration = overHemisphere(500, (direction) => kernel.evaluateBsdf(...wo, ...direction));
       expect(Math.abs(bySampling / byIntegration - 1)).toBeLessThan(0.015);
     } // prettier-ignore
+  });
+});
+
+describe('scattering', () => {
+  it('follows Fresnel: 4 % at normal incidence for n = 1.5, total reflection beyond 41.81 degrees from inside', () => {
+    expect(kernel.fresnel(1, 1.5)).toBeCloseTo(0.04, 5);
+    expect(kernel.fresnel(Math.cos((41.9 * Math.PI) / 180), 1 / 1.5)).toBe(1);
+    expect(kernel.fresnel(Math.cos((41.7 * Math.PI) / 180), 1 / 1.5)).toBeLessThan(1);
+  });
+
+  it('never returns more than it gets, for any roughness, metalness and angle', () => {
+    for (const metalness of [0, 1])
+      for (const roughness of [0.05, 0.3, 0.6, 1])
+        for (const angle of [0, 40, 75, 85]) {
+          kernel.setTestMaterial(1, metalness, roughness, 1.5, 0);
+          let sum = 0;
+          const n = 64;
+          for (let i = 0; i < n; i++)
+            for (let j = 0; j < n; j++)
+              if (kernel.sampleBsdf(...view(angle), ((i * 37 + j * 11) % 64) / 64 + 1 / 128, (i + 0.5) / n, (j + 0.5) / n))
+                sum += kernel.bsdfValue() / kernel.bsdfPdf();
+          expect(sum / (n * n)).toBeLessThan(1.03);
+        }
+  });
+
+  it('is reciprocal', () => {
+    kernel.setTestMaterial(0.7, 0.3, 0.4, 1.5, 0);
+    const a = view(30);
+    const b: [number, number, number] = [-0.5, 0.4, Math.sqrt(1 - 0.41)];
+    const forward = kernel.evaluateBsdf(...a, ...b) / b[2];
+    const backward = kernel.evaluateBsdf(...b, ...a) / a[2];
+    expect(forward).toBeCloseTo(backward, 5);
+  });
+
+  it('samples with the density it states (its integral over the hemisphere is one at most)', () => {
+    for (const roughness of [0.25, 0.6]) {
+      kernel.setTestMaterial(0.6, 0, roughness, 1.5, 0);
+      const sum = overHemisphere(400, (direction) => {
+        kernel.evaluateBsdf(...view(35), ...direction);
+        return kernel.bsdfPdf();
+      });
+      expect(sum).toBeGreaterThan(0.96);
+      expect(sum).toBeLessThan(1.005);
+    }
   });
 });

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { box, darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
+import { box, darkSky, matt, quad, testScene, uniformSky } from './testing';
 import { SceneMemory } from './scene-memory';
 import { overcastSky, clearSky, skyHorizontalLux } from '../sky/sky-map';
 import { meshVolume } from '../geometry/mesh';
@@ -164,59 +164,5 @@ describe('light transport', () => {
       return Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / values.length) / mean;
     };
     expect(spread(16) / spread(256)).toBeGreaterThan(3.2);
-  });
-});
-
-describe('scattering', () => {
-  const kernel = new SceneMemory(kernelModule()).kernel;
-
-  it('follows Fresnel: 4 % at normal incidence for n = 1.5, total reflection beyond 41.81 degrees from inside', () => {
-    expect(kernel.fresnel(1, 1.5)).toBeCloseTo(0.04, 5);
-    expect(kernel.fresnel(Math.cos((41.9 * Math.PI) / 180), 1 / 1.5)).toBe(1);
-    expect(kernel.fresnel(Math.cos((41.7 * Math.PI) / 180), 1 / 1.5)).toBeLessThan(1);
-  });
-
-  const view = (deg: number): [number, number, number] => [Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)];
-
-  it('never returns more than it gets, for any roughness, metalness and angle', () => {
-    for (const metalness of [0, 1])
-      for (const roughness of [0.05, 0.3, 0.6, 1])
-        for (const angle of [0, 40, 75, 85]) {
-          kernel.setTestMaterial(1, metalness, roughness, 1.5, 0);
-          let sum = 0;
-          const n = 64;
-          for (let i = 0; i < n; i++)
-            for (let j = 0; j < n; j++)
-              if (kernel.sampleBsdf(...view(angle), ((i * 37 + j * 11) % 64) / 64 + 1 / 128, (i + 0.5) / n, (j + 0.5) / n))
-                sum += kernel.bsdfValue() / kernel.bsdfPdf();
-          expect(sum / (n * n)).toBeLessThan(1.03);
-        }
-  });
-
-  it('is reciprocal', () => {
-    kernel.setTestMaterial(0.7, 0.3, 0.4, 1.5, 0);
-    const a = view(30);
-    const b: [number, number, number] = [-0.5, 0.4, Math.sqrt(1 - 0.41)];
-    const forward = kernel.evaluateBsdf(...a, ...b) / b[2];
-    const backward = kernel.evaluateBsdf(...b, ...a) / a[2];
-    expect(forward).toBeCloseTo(backward, 5);
-  });
-
-  it('samples with the density it states (its integral over the hemisphere is one at most)', () => {
-    for (const roughness of [0.25, 0.6]) {
-      kernel.setTestMaterial(0.6, 0, roughness, 1.5, 0);
-      let sum = 0;
-      const n = 400;
-      for (let i = 0; i < n; i++)
-        for (let j = 0; j < n; j++) {
-          const z = (i + 0.5) / n;
-          const r = Math.sqrt(1 - z * z);
-          const phi = ((j + 0.5) / n) * 2 * Math.PI;
-          kernel.evaluateBsdf(...view(35), r * Math.cos(phi), r * Math.sin(phi), z);
-          sum += (kernel.bsdfPdf() * 2 * Math.PI) / (n * n);
-        }
-      expect(sum).toBeGreaterThan(0.96);
-      expect(sum).toBeLessThan(1.005);
-    }
   });
 });
