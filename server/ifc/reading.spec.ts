@@ -1,0 +1,211 @@
+import { IfcAPI, LogLevel } from 'web-ifc';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { checkStepText, IfcError, readIfc } from '../../core/formats/ifc';
+import { transformPoint } from '../../core/geometry/mat4';
+import { decodeMesh, emptyBounds, meshBounds, meshVolume, type Bounds } from '../../core/geometry/mesh';
+
+/** Small IFC files written here line by line, so that what must come out is known: units, placements, repeats, site. */
+
+let api: IfcAPI;
+beforeAll(async () => {
+  api = new IfcAPI();
+  await api.Init();
+  api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
+});
+
+interface Options {
+  schema?: string;
+  /** Lines #10 and following that end in the length unit #10. */
+  unit?: string;
+  /** Sides of the box and place of its element, in file units. */
+  size?: [number, number, number];
+  at?: [number, number, number];
+  /** Direction of the element's own x. */
+  turn?: [number, number, number];
+  trueNorth?: string;
+  latitude?: string;
+  longitude?: string;
+  more?: string;
+}
+
+const METRE = '#10=IFCSIUNIT(*,.LENGTHUNIT.,$,.METRE.);';
+const MILLIMETRE = '#10=IFCSIUNIT(*,.LENGTHUNIT.,.MILLI.,.METRE.);';
+const FOOT = `#11=IFCSIUNIT(*,.LENGTHUNIT.,$,.METRE.);
+#12=IFCMEASUREWITHUNIT(IFCLENGTHMEASURE(0.3048),#11);
+#13=IFCDIMENSIONALEXPONENTS(1,0,0,0,0,0,0);
+#10=IFCCONVERSIONBASEDUNIT(#13,.LENGTHUNIT.,'FOOT',#12);`;
+
+const real = (n: number) => (Number.isInteger(n) ? `${String(n)}.` : String(n));
+const triple = (v: readonly number[]) => `(${v.map(real).join(',')})`;
+
+/** One proxy element that is an extruded box in a storey of a building on a site. */
+function file(options: Options = {}): string {
+  const { schema = 'IFC4', unit = METRE, size = [2, 3, 4], at = [0, 0, 0], turn = [1, 0, 0], more = '' } = options;
+  const { trueNorth = '$', latitude = '(57,12,0,0)', longitude = '(-4,-6,0,0)' } = options;
+  return `ISO-10303-21;
+HEADER;
+FILE_DESCRIPTION((''),'2;1');
+FILE_NAME('','',(''),(''),'','','');
+FILE_SCHEMA(('${schema}'));
+ENDSEC;
+DATA;
+${unit}
+#20=IFCUNITASSIGNMENT((#10));
+#21=IFCCARTESIANPOINT((0.,0.,0.));
+#22=IFCAXIS2PLACEMENT3D(#21,$,$);
+${trueNorth === '$' ? '' : `#23=IFCDIRECTION(${trueNorth});`}
+#24=IFCGEOMETRICREPRESENTATIONCONTEXT($,'Model',3,1.E-5,#22,${trueNorth === '$' ? '$' : '#23'});
+#25=IFCPROJECT('0000000000000000000001',$,'P',$,$,$,$,(#24),#20);
+#30=IFCLOCALPLACEMENT($,#22);
+#31=IFCSITE('0000000000000000000002',$,'Quay',$,$,#30,$,$,.ELEMENT.,${latitude},${longitude},7.5,$,$);
+#32=IFCBUILDING('0000000000000000000003',$,'B',$,$,#30,$,$,.ELEMENT.,$,$,$);
+#33=IFCBUILDINGSTOREY('0000000000000000000004',$,'Upper floor',$,$,#30,$,$,.ELEMENT.,0.);
+#34=IFCRELAGGREGATES('0000000000000000000005',$,$,$,#25,(#31));
+#35=IFCRELAGGREGATES('0000000000000000000006',$,$,$,#31,(#32));
+#36=IFCRELAGGREGATES('0000000000000000000007',$,$,$,#32,(#33));
+#40=IFCCARTESIANPOINT(${triple(at)});
+#41=IFCDIRECTION((0.,0.,1.));
+#42=IFCDIRECTION(${triple(turn)});
+#43=IFCAXIS2PLACEMENT3D(#40,#41,#42);
+#44=IFCLOCALPLACEMENT(#30,#43);
+#45=IFCCARTESIANPOINT((${real(size[0] / 2)},${real(size[1] / 2)}));
+#46=IFCAXIS2PLACEMENT2D(#45,$);
+#47=IFCRECTANGLEPROFILEDEF(.AREA.,$,#46,${real(size[0])},${real(size[1])});
+#48=IFCEXTRUDEDAREASOLID(#47,#22,#41,${real(size[2])});
+#49=IFCSHAPEREPRESENTATION(#24,'Body','SweptSolid',(#48));
+#50=IFCPRODUCTDEFINITIONSHAPE($,$,(#49));
+#51=IFCCOLUMN('0000000000000000000008',$,'Post',$,$,#44,#50,$${schema === 'IFC4' ? ',$' : ''});
+#52=IFCRELCONTAINEDINSPATIALSTRUCTURE('0000000000000000000009',$,$,$,(#51),#33);
+#53=IFCMATERIAL('Eiche massiv'${schema === 'IFC4' ? ',$,$' : ''});
+#54=IFCRELASSOCIATESMATERIAL('000000000000000000000A',$,$,$,(#51),#53);
+${more}
+ENDSEC;
+END-ISO-10303-21;
+`;
+}
+
+const bytes = (text: string) => new TextEncoder().encode(text);
+const read = (options?: Options) => readIfc(api, bytes(file(options)), 'test.ifc');
+
+/** World bounds and volume of one element. */
+function bodyOf(imported: ReturnType<typeof read>, id = '0000000000000000000008'): Bounds & { volume: number } {
+  const element = imported.model.elements.get(id)!;
+  const out = { ...emptyBounds(), volume: 0 };
+  for (const part of element.parts) {
+    const mesh = decodeMesh(imported.meshes.get(part.mesh)!);
+    if (typeof mesh === 'string') throw new Error(mesh);
+    out.volume += Math.abs(meshVolume(mesh));
+    for (let i = 0; i < mesh.positions.length; i += 3)
+      transformPoint(element.transform, [mesh.positions[i]!, mesh.positions[i + 1]!, mesh.positions[i + 2]!]).forEach((v, axis) => {
+        out.min[axis] = Math.min(out.min[axis]!, v);
+        out.max[axis] = Math.max(out.max[axis]!, v);
+      });
+    expect(meshBounds(mesh.positions).min.every(Number.isFinite)).toBe(true);
+  }
+  return out;
+}
+const near = (a: readonly number[], b: readonly number[]) => {
+  a.forEach((value, i) => {
+    expect(value).toBeCloseTo(b[i]!, 4);
+  });
+};
+
+describe('units', () => {
+  it('are brought to metres from metres, millimetres and feet', () => {
+    near(bodyOf(read({ unit: METRE, size: [2, 3, 4] })).max, [2, 3, 4]);
+    near(bodyOf(read({ unit: MILLIMETRE, size: [2000, 3000, 4000] })).max, [2, 3, 4]);
+    near(bodyOf(read({ unit: FOOT, size: [10, 20, 5] })).max, [3.048, 6.096, 1.524]);
+  });
+
+  it('apply to places as to sizes', () => {
+    const body = bodyOf(read({ unit: MILLIMETRE, size: [1000, 1000, 1000], at: [5000, -2500, 300] }));
+    near(body.min, [5, -2.5, 0.3]);
+    near(body.max, [6, -1.5, 1.3]);
+  });
+});
+
+describe('placement', () => {
+  it('stays upright: z of the file is z of the model', () => {
+    const body = bodyOf(read({ size: [1, 2, 9] }));
+    expect(body.max[2] - body.min[2]).toBeCloseTo(9, 5);
+  });
+
+  it('turns as the file says', () => {
+    // Own x along the file's y: two by three becomes three by two, on the other side of the y axis.
+    const body = bodyOf(read({ size: [2, 3, 1], turn: [0, 1, 0] }));
+    near(body.min, [-3, 0, 0]);
+    near(body.max, [0, 2, 1]);
+  });
+
+  it('keeps the volume of the solid, by the divergence theorem', () => {
+    expect(bodyOf(read({ size: [2, 3, 4] })).volume).toBeCloseTo(24, 4);
+  });
+
+  it('shares one mesh among repeats of a mapped shape', () => {
+    const post = (n: number, x: number) => `
+#${String(n)}=IFCCARTESIANPOINT(${triple([x, 0, 0])});
+#${String(n + 1)}=IFCAXIS2PLACEMENT3D(#${String(n)},$,$);
+#${String(n + 2)}=IFCLOCALPLACEMENT(#30,#${String(n + 1)});
+#${String(n + 3)}=IFCMAPPEDITEM(#61,#62);
+#${String(n + 4)}=IFCSHAPEREPRESENTATION(#24,'Body','MappedRepresentation',(#${String(n + 3)}));
+#${String(n + 5)}=IFCPRODUCTDEFINITIONSHAPE($,$,(#${String(n + 4)}));
+#${String(n + 6)}=IFCCOLUMN('00000000000000000000${String(n)}',$,'Repeat ${String(n)}',$,$,#${String(n + 2)},#${String(n + 5)},$,$);`;
+    const more = `#60=IFCAXIS2PLACEMENT3D(#21,$,$);
+#61=IFCREPRESENTATIONMAP(#60,#49);
+#62=IFCCARTESIANTRANSFORMATIONOPERATOR3D($,$,#21,$,$);${post(70, 10)}${post(80, 20)}
+#99=IFCRELCONTAINEDINSPATIALSTRUCTURE('00000000000000000000B1',$,$,$,(#76,#86),#33);`;
+    const imported = read({ more });
+    const [a, b] = ['0000000000000000000070', '0000000000000000000080'].map((id) => imported.model.elements.get(id)!);
+    expect(a!.parts[0]!.mesh).toBe(b!.parts[0]!.mesh);
+    near(bodyOf(imported, b!.id).min, [20, 0, 0]);
+  });
+});
+
+describe('what comes along', () => {
+  it('is the GlobalId, name, class, storey and material', () => {
+    const { model } = read();
+    const post = model.elements.get('0000000000000000000008')!;
+    expect(post).toMatchObject({ name: 'Post', class: 'Column', storey: 'Upper floor', layer: 'Column' });
+    expect(model.materials.get(post.parts[0]!.material)!.name).toBe('Eiche massiv');
+  });
+
+  it('is the site: degrees, minutes and seconds, south and west included, and true north clockwise', () => {
+    expect(read().model.site).toMatchObject({ name: 'Quay', latitudeDeg: 57.2, longitudeDeg: -4.1, elevationM: 7.5, trueNorthDeg: 0 });
+    const south = read({ latitude: '(-33,-52,-12,-500000)', longitude: '(151,12,36,0)', trueNorth: '(0.5,0.8660254)' }).model.site!;
+    expect(south.latitudeDeg).toBeCloseTo(-(33 + 52 / 60 + 12.5 / 3600), 6);
+    expect(south.longitudeDeg).toBeCloseTo(151.21, 6);
+    expect(south.trueNorthDeg).toBeCloseTo(30, 4);
+  });
+
+  it('is no site where the file gives none, or an impossible one', () => {
+    expect(read({ latitude: '$', longitude: '$' }).model.site).toBeUndefined();
+    expect(read({ latitude: '(120,0,0)' }).model.site).toBeUndefined();
+  });
+
+  it('is the same from IFC2x3', () => {
+    const imported = read({ schema: 'IFC2X3' });
+    expect(imported.schema).toBe('IFC2X3');
+    near(bodyOf(imported).max, [2, 3, 4]);
+  });
+});
+
+describe('text that is no whole IFC file', () => {
+  const complaint = (text: string) => {
+    try {
+      checkStepText(bytes(text), 'f.ifc');
+      return undefined;
+    } catch (error) {
+      expect(error).toBeInstanceOf(IfcError);
+      return (error as IfcError).message;
+    }
+  };
+
+  it('is told from a sound one before the parser sees it', () => {
+    expect(complaint(file())).toBeUndefined();
+    expect(complaint(`\n  ${file()}`)).toBeUndefined();
+    expect(complaint('PK\u0003\u0004')).toContain('does not begin with ISO-10303-21');
+    expect(complaint(file().slice(0, -30))).toContain('is cut off');
+    expect(complaint(file({ schema: 'IFC5' }))).toContain('the schema IFC5; IFC2x3 and IFC4 are read');
+    expect(complaint(file().replace(/FILE_SCHEMA.*/, ''))).toContain('the schema (none)');
+  });
+});
