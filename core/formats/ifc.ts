@@ -32,7 +32,13 @@ const refOf = (value: unknown): number | undefined => {
   const inner = (value as Handle | null)?.value;
   return typeof inner === 'number' ? inner : undefined;
 };
+const numberOf = (value: unknown): number => {
+  const inner = (value as Handle | null)?.value;
+  return typeof inner === 'number' ? inner : typeof value === 'number' ? value : 0;
+};
 const refsOf = (value: unknown): number[] => (Array.isArray(value) ? value.map(refOf).filter((id) => id !== undefined) : []);
+
+const SI_PREFIX: Readonly<Record<string, number>> = { KILO: 1e3, DECI: 0.1, CENTI: 0.01, MILLI: 1e-3, MICRO: 1e-6 };
 
 /** web-ifc gives y-up; the model is z-up. */
 const Z_UP: Mat4 = [1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1];
@@ -220,14 +226,29 @@ class IfcReader {
     const longitudeDeg = degreesOf(site['RefLongitude']);
     if (latitudeDeg === undefined || longitudeDeg === undefined || Math.abs(latitudeDeg) > 90 || Math.abs(longitudeDeg) > 180)
       return undefined;
-    const elevation = (site['RefElevation'] as Handle | null)?.value;
+    const elevationM = numberOf(site['RefElevation']) * this.lengthUnitM();
     return {
       name: textOf(site['Name']) || 'Site',
       latitudeDeg,
       longitudeDeg,
-      elevationM: typeof elevation === 'number' && elevation > -500 && elevation < 9000 ? elevation : 0,
+      elevationM: elevationM > -500 && elevationM < 9000 ? elevationM : 0,
       trueNorthDeg: this.readTrueNorth(),
     };
+  }
+
+  /** Metres of the file's unit of length. Geometry comes in metres already; plain attributes do not. */
+  private lengthUnitM(): number {
+    const units = this.linesOf(WebIFC.IFCUNITASSIGNMENT).flatMap((line) => refsOf(line['Units']));
+    const length = units.map((id) => this.line(id)).find((unit) => textOf(unit['UnitType']) === 'LENGTHUNIT');
+    return length ? this.metresOf(length) : 1;
+  }
+
+  private metresOf(unit: Line): number {
+    const conversion = refOf(unit['ConversionFactor']);
+    if (conversion === undefined) return SI_PREFIX[textOf(unit['Prefix'])] ?? 1;
+    const measure = this.line(conversion);
+    const base = refOf(measure['UnitComponent']);
+    return numberOf(measure['ValueComponent']) * (base === undefined ? 1 : this.metresOf(this.line(base)));
   }
 
   /** Clockwise from the model's y to true north. */

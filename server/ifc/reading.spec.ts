@@ -177,6 +177,12 @@ describe('what comes along', () => {
     expect(south.trueNorthDeg).toBeCloseTo(30, 4);
   });
 
+  it('brings the site’s height to metres, too', () => {
+    expect(read().model.site!.elevationM).toBeCloseTo(7.5, 6);
+    expect(read({ unit: MILLIMETRE, size: [1000, 1000, 1000] }).model.site!.elevationM).toBeCloseTo(0.0075, 6);
+    expect(read({ unit: FOOT }).model.site!.elevationM).toBeCloseTo(7.5 * 0.3048, 6);
+  });
+
   it('is no site where the file gives none, or an impossible one', () => {
     expect(read({ latitude: '$', longitude: '$' }).model.site).toBeUndefined();
     expect(read({ latitude: '(120,0,0)' }).model.site).toBeUndefined();
