@@ -13,6 +13,7 @@ import { KERNEL_FILE, MAPS_DIRECTORY, WEB_DIRECTORY } from './dist-paths';
 import { MAX_IFC_BYTES, type IfcSources } from './ifc/ifc-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
 import { LiveHub, type LiveContext } from './live-hub';
+import { isPrintId } from './prints/queue';
 import { specOf } from './prints/spec';
 
 export interface AppContext extends LiveContext, LinkContext {
@@ -144,6 +145,10 @@ async function swatchOf(name: string): Promise<Buffer> {
 }
 
 function printRoutes(app: express.Express, { prints, project, sources }: AppContext): void {
+  app.param('id', (_, response, next, id: string) => {
+    if (isPrintId(id)) next();
+    else response.status(404).json({ message: 'There is no such picture.' });
+  });
   app.post('/api/prints', async (request, response) => {
     const order = v.safeParse(printOrderSchema, request.body);
     if (!order.success) {

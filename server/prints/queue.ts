@@ -18,6 +18,11 @@ interface Running {
 
 const COMMIT_EVERY_MS = 1000;
 
+/** Whether a text from outside may name a print, and so a file. */
+export function isPrintId(id: string): boolean {
+  return /^[0-9a-f-]{36}$/.test(id);
+}
+
 /** Prints, one at a time in the order they were asked for. Orders are in the database; a restart takes up where it was. */
 export class PrintQueue {
   private running: Running | undefined;
@@ -123,7 +128,7 @@ export class PrintQueue {
 
   /** Path of a finished picture or its thumbnail, if it is there. */
   fileOf(id: string, kind: 'picture' | 'thumb'): string | undefined {
-    if (!/^[0-9a-f-]{36}$/.test(id)) return undefined;
+    if (!isPrintId(id)) return undefined;
     const file = `${this.fileBase(id)}${kind === 'picture' ? '.png' : '.thumb.png'}`;
     return existsSync(file) ? file : undefined;
   }
@@ -134,7 +139,7 @@ export class PrintQueue {
   }
 
   private fileBase(id: string): string {
-    if (!/^[0-9a-f-]{36}$/.test(id)) throw new Error('not a print');
+    if (!isPrintId(id)) throw new Error('not a print');
     return path.join(this.directory, id);
   }
 
