@@ -1,0 +1,119 @@
+import { describe, expect, it } from 'vitest';
+import { dressMesh } from '../geometry/dress';
+import { translation } from '../geometry/mat4';
+import type { Finish } from '../finish/finish';
+import { beamOf } from '../lamp/intensity';
+import type { SceneLamp } from '../scene/scene';
+import { SceneMemory } from './scene-memory';
+import { box, darkSky, kernelModule, matt, quad, testScene } from './testing';
+
+/** Lamps and lit surfaces, against the laws of illumination. */
+
+const lamp = (extra: Partial<SceneLamp> = {}): SceneLamp => ({
+  source: 's', id: 'l', position: [0, 0, 2], axis: [0, 0, -1], radiusM: 0,
+  beam: { intensityCd: 1000, cosInner: 1, cosOuter: -1 }, colour: [1, 1, 1], ...extra,
+}); // prettier-ignore
+const lux = (scene: SceneMemory, p: readonly [number, number, number], count = 4096) =>
+  scene.kernel.measureIlluminance(scene.scene, ...p, 0, 0, 1, count, 5);
+const lampsOnly = (...lamps: SceneLamp[]) => testScene([], darkSky(), lamps);
+
+describe('lamps', () => {
+  it('keep to their cone: full on the axis, nothing beyond the edge, half the intensity at half the beam angle', () => {
+    const spot = lampsOnly(lamp({ beam: beamOf({ fluxLm: 1000, beamDeg: 60, dim: 1 }) }));
+    const { intensityCd } = beamOf({ fluxLm: 1000, beamDeg: 60, dim: 1 });
+    expect(lux(spot, [0, 0, 0], 4)).toBeCloseTo(intensityCd / 4, 2);
+    // At 30 degrees from the axis: d = 2 / cos, E = I / 2 x cos^3 / 4.
+    const cos = Math.cos(Math.PI / 6);
+    expect(lux(spot, [2 * Math.tan(Math.PI / 6), 0, 0], 4)).toBeCloseTo(((intensityCd / 2) * cos ** 3) / 4, 1);
+    expect(lux(spot, [2 * Math.tan(Math.PI / 3), 0, 0], 4)).toBe(0);
+  });
+
+  it('add up, each with its own strength, without favour for the strong ones', () => {
+    const strengths = [10, 400, 3, 1500, 90];
+    const lamps = strengths.map((intensityCd, i) =>
+      lamp({ id: String(i), position: [i - 2, 0, 2], beam: { intensityCd, cosInner: 1, cosOuter: -1 } }),
+    );
+    const expected = strengths.reduce((sum, intensityCd, i) => sum + (intensityCd * 2) / ((i - 2) ** 2 + 4) ** 1.5, 0);
+    // One lamp is chosen for each sample; 16,384 of them are within 2 per cent.
+    expect(Math.abs(lux(lampsOnly(...lamps), [0, 0, 0], 16384) / expected - 1)).toBeLessThan(0.02);
+  });
+
+  it('light nothing behind what stands in the way, and all of it when that is taken away', () => {
+    const plate = { mesh: quad([-1, -1, 1], [1, -1, 1], [1, 1, 1], [-1, 1, 1]), finish: matt(0) };
+    expect(lux(testScene([plate], darkSky(), [lamp()]), [0, 0, 0], 64)).toBe(0);
+    expect(lux(lampsOnly(lamp()), [0, 0, 0], 4)).toBeCloseTo(250, 2);
+  });
+
+  it('of some size cast soft shadows whose middle is dark and whose edge is half lit', () => {
+    // A lamp of 0.2 m over a half plane's edge at x = 0: straight below the edge just half of the lamp is seen.
+    const half = { mesh: quad([0, -5, 1], [5, -5, 1], [5, 5, 1], [0, 5, 1]), finish: matt(0) };
+    const scene = testScene([half], darkSky(), [lamp({ radiusM: 0.2 })]);
+    const full = lux(lampsOnly(lamp({ radiusM: 0.2 })), [0, 0, 0], 8192);
+    expect(Math.abs(lux(scene, [0, 0, 0], 8192) / full - 0.5)).toBeLessThan(0.03);
+    expect(lux(scene, [0.5, 0, 0], 1024)).toBe(0);
+    expect(lux(scene, [-0.5, 0, 0], 8192)).toBeGreaterThan(full * 0.8);
+  });
+
+  it('tint what they light by their colour at the same luminance', () => {
+    const warm = lampsOnly(lamp({ colour: [1.4, 0.95, 0.3] }));
+    expect(lux(warm, [0, 0, 0], 4)).toBeCloseTo(250 * (0.2126 * 1.4 + 0.7152 * 0.95 + 0.0722 * 0.3), 1);
+  });
+});
+
+describe('lit surfaces', () => {
+  const glowing = (cdM2: number, extra: Partial<Finish> = {}) => matt(1, { emissionCdM2: cdM2, ...extra });
+
+  it('light as their area and cosine say: a disc on its axis, E = pi L r2 / (r2 + h2)', () => {
+    const corners = 96;
+    const radius = 0.5;
+    const rim = Array.from({ length: corners }, (_, i) => {
+      const a = (i / corners) * 2 * Math.PI;
+      return [radius * Math.cos(a), radius * Math.sin(a), 1.5];
+    });
+    const disc = {
+      positions: new Float32Array([0, 0, 1.5, ...rim.flat()]),
+      indices: Uint32Array.from({ length: corners * 3 }, (_, i) => {
+        const t = Math.floor(i / 3);
+        return [0, 1 + ((t + 1) % corners), 1 + t][i % 3]!;
+      }),
+    };
+    const scene = testScene([{ mesh: disc, finish: glowing(500) }], darkSky());
+    scene.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+    const expected = (Math.PI * 500 * radius ** 2) / (radius ** 2 + 1.5 ** 2);
+    expect(Math.abs(lux(scene, [0, 0, 0], 16384) / expected - 1)).toBeLessThan(0.01);
+  });
+
+  it('are seen at their own luminance, from any side and distance', () => {
+    const scene = testScene([{ mesh: box([-1, -1, -1], [1, 1, 1]), finish: glowing(750) }], darkSky());
+    for (const [ox, oy, oz] of [[5, 0.1, 0.2], [0.1, -30, 0.3], [0.2, 0.1, 2]] as const) {
+      const l = Math.hypot(ox, oy, oz);
+      expect(scene.kernel.measureRadiance(scene.scene, ox, oy, oz, -ox / l, -oy / l, -oz / l, 4, 1)).toBeCloseTo(750, 1);
+    } // prettier-ignore
+  });
+
+  /** A glowing square of 1 m, moved and dimmed, over the origin. */
+  function moved(emissionScale: number, lens: boolean, lamps: SceneLamp[]): SceneMemory {
+    const mesh = dressMesh(quad([-0.5, -0.5, 0], [-0.5, 0.5, 0], [0.5, 0.5, 0], [0.5, -0.5, 0]));
+    const scene = new SceneMemory(kernelModule());
+    scene.setSky(darkSky());
+    const instance = {
+      source: 's', element: 'e', part: 0, material: 'm', mesh: 'q', transform: translation(0, 0, 2), finish: glowing(400), emissionScale, lens,
+    }; // prettier-ignore
+    scene.setScene({ instances: [instance], lamps }, { mesh: () => mesh, maps: () => undefined });
+    scene.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+    return scene;
+  }
+
+  it('dim in proportion, also where they are moved to', () => {
+    const full = lux(moved(1, false, []), [0, 0, 0], 8192);
+    expect(full).toBeGreaterThan(50);
+    expect(Math.abs(lux(moved(0.25, false, []), [0, 0, 0], 8192) / full - 0.25)).toBeLessThan(0.005);
+    expect(lux(moved(0, false, []), [0, 0, 0], 64)).toBe(0);
+  });
+
+  it('that are the lens of a lamp are seen, but leave the lighting to the lamp and cast no shadow from it', () => {
+    const scene = moved(0.5, true, [lamp({ position: [0, 0, 2.5] })]);
+    expect(scene.kernel.measureRadiance(scene.scene, 0.1, 0.1, 0, 0, 0, 1, 4, 1)).toBeCloseTo(200, 1);
+    expect(lux(scene, [0, 0, 0], 1024)).toBeCloseTo(1000 / 2.5 ** 2, 0);
+  });
+});
