@@ -69,11 +69,10 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       };
     case 'reset-finish':
       return { label: 'Finish as shipped', changes: [put(`finish/${command.finish}`, undefined)] };
-    case 'set-sun':
-      return {
-        label: `Sun at ${command.date} ${clock(command.minutes)}`,
-        changes: [put('sun', { date: command.date, minutes: Math.round(command.minutes) % 1440 })],
-      };
+    case 'set-sun': {
+      const minutes = Math.min(1439, Math.round(command.minutes));
+      return { label: `Sun at ${command.date} ${clock(minutes)}`, changes: [put('sun', { date: command.date, minutes })] };
+    }
     case 'choose-site':
       return {
         label: command.site ? `Site ${command.site.name}` : 'Site from the model',

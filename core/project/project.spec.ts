@@ -85,6 +85,6 @@ describe('the history’s words', () => {
   it('keep the end of the day within the day', () => {
     const effect = effectOf(new Map(), { type: 'set-sun', date: '2026-06-21', minutes: 1440 }, NOW);
     if ('refused' in effect) throw new Error(effect.refused);
-    expect(entry(applyChanges(new Map(), effect.changes), 'sun')).toEqual({ date: '2026-06-21', minutes: 0 });
+    expect(entry(applyChanges(new Map(), effect.changes), 'sun')).toEqual({ date: '2026-06-21', minutes: 1439 });
   });
 });

@@ -5,6 +5,14 @@ import { sunPosition, type Place } from './sun';
 export const SUNRISE_ALTITUDE_DEG = -0.833;
 export const TWILIGHT_DEG = { civil: -6, nautical: -12, astronomical: -18 } as const;
 
+/** Name of the time of day by the sun's true altitude. */
+export function skyPhase(altitudeDeg: number): string {
+  if (altitudeDeg > SUNRISE_ALTITUDE_DEG) return 'day';
+  if (altitudeDeg > TWILIGHT_DEG.civil) return 'civil twilight';
+  if (altitudeDeg > TWILIGHT_DEG.nautical) return 'nautical twilight';
+  return altitudeDeg > TWILIGHT_DEG.astronomical ? 'astronomical twilight' : 'night';
+}
+
 export interface DayCourse {
   zone: string;
   /** Minutes ahead of UTC at noon. */

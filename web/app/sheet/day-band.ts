@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, viewChild } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { clock } from '../../../core/project/command';
-import { dayCourse, TWILIGHT_DEG } from '../../../core/sky/day';
+import { addDays, addMinutes, inMonth, type LocalMoment } from '../../../core/sky/calendar';
+import { dayCourse, skyPhase, TWILIGHT_DEG } from '../../../core/sky/day';
 import { formatOffset } from '../../../core/sky/local-time';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
@@ -90,7 +91,7 @@ export class DayBand {
       latitude: `${Math.abs(m.site.latitudeDeg).toFixed(1)}° ${m.site.latitudeDeg < 0 ? 'S' : 'N'}`,
       offset: formatOffset(course.offsetMinutes),
       followed: m.followed,
-      phase: phaseOf(m.position.trueAltitudeDeg),
+      phase: skyPhase(m.position.trueAltitudeDeg),
     };
   });
 
@@ -119,8 +120,8 @@ export class DayBand {
     const step = event.shiftKey ? 60 : 15;
     const minutes: Readonly<Record<string, number>> = { ArrowRight: step, ArrowLeft: -step, ArrowUp: 60, ArrowDown: -60 };
     const days: Readonly<Record<string, number>> = { PageUp: 1, PageDown: -1 };
-    if (minutes[event.key] !== undefined) this.set(m.sun.date, (m.sun.minutes + minutes[event.key]! + WIDTH) % WIDTH);
-    else if (days[event.key] !== undefined) this.set(addDays(m.sun.date, days[event.key]!), m.sun.minutes);
+    if (minutes[event.key] !== undefined) this.set(addMinutes(m.sun, minutes[event.key]!));
+    else if (days[event.key] !== undefined) this.set({ ...m.sun, date: addDays(m.sun.date, days[event.key]!) });
     else return;
     event.preventDefault();
   }
@@ -128,15 +129,13 @@ export class DayBand {
   protected setMonth(month: number): void {
     const m = this.moment();
     if (!m || m.followed) return;
-    const year = Number(m.sun.date.slice(0, 4));
-    const last = new Date(Date.UTC(year, month + 1, 0)).getUTCDate();
-    this.set(isoDate(year, month, Math.min(last, Number(m.sun.date.slice(8)))), m.sun.minutes);
+    this.set({ ...m.sun, date: inMonth(m.sun.date, month) });
   }
 
   protected setDay(event: Event): void {
     const m = this.moment();
     const value = (event.target as HTMLInputElement).value;
-    if (m && /^\d{4}-\d{2}-\d{2}$/.test(value)) this.set(value, m.sun.minutes);
+    if (m && /^\d{4}-\d{2}-\d{2}$/.test(value)) this.set({ ...m.sun, date: value });
   }
 
   protected get date(): string {
@@ -151,22 +150,7 @@ export class DayBand {
     this.scene.sunPreview$.next({ date: m.sun.date, minutes });
   }
 
-  private set(date: string, minutes: number): void {
-    this.live.run({ type: 'set-sun', date, minutes });
+  private set(moment: LocalMoment): void {
+    this.live.run({ type: 'set-sun', ...moment });
   }
-}
-
-function phaseOf(altitudeDeg: number): string {
-  if (altitudeDeg > -0.833) return 'day';
-  if (altitudeDeg > TWILIGHT_DEG.civil) return 'civil twilight';
-  if (altitudeDeg > TWILIGHT_DEG.nautical) return 'nautical twilight';
-  if (altitudeDeg > TWILIGHT_DEG.astronomical) return 'astronomical twilight';
-  return 'night';
-}
-
-const isoDate = (year: number, month: number, day: number) => new Date(Date.UTC(year, month, day)).toISOString().slice(0, 10);
-
-function addDays(date: string, days: number): string {
-  const [y, m, d] = date.split('-').map(Number) as [number, number, number];
-  return isoDate(y, m - 1, d + days);
 }
