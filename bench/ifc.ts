@@ -86,7 +86,7 @@ async function firstPicture(): Promise<number> {
   await pool.run({ kind: 'guides', width: WIDTH, height: HEIGHT, tile: 32 });
   await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: 1, step: 4, offsetX: 0, offsetY: 0 });
   done('render');
-  develop((await buffers.radiance(true))!, WIDTH, 13, new Uint8Array(WIDTH * HEIGHT * 4));
+  develop((await buffers.radiance(true, 4))!, WIDTH, 13, new Uint8Array(WIDTH * HEIGHT * 4));
   buffers.release();
   done('develop');
   return performance.now() - start;

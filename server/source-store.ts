@@ -7,7 +7,8 @@ import type { ModelChange } from '../core/model/schema';
 import type { SourceTables } from './database/schema';
 import { serially } from './serially';
 
-const SNAPSHOT_EVERY = 100;
+/** Revisions between two whole models that are kept: the larger the model, the more, since writing one costs as much as its size. */
+const snapshotEvery = (model: Model): number => Math.max(100, model.elements.size / 8);
 
 interface Source {
   row: Selectable<SourceTables['source']>;
@@ -148,7 +149,7 @@ export class SourceStore {
       const held = source.row.held === 1;
       const revision = source.row.revision + 1;
       const at = new Date().toISOString();
-      const snapshot = !held && (change.reset || source.sinceSnapshot >= SNAPSHOT_EVERY);
+      const snapshot = !held && (change.reset || source.sinceSnapshot >= snapshotEvery(source.model));
       const after = applyChange(source.ahead, change);
       const stored = snapshot && !change.reset ? snapshotOf(after) : change;
       await this.db.transaction().execute(async (tx) => {

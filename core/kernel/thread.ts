@@ -18,7 +18,8 @@ export type Task =
   | { kind: 'denoise-input'; height: number; rows: number; light: number; guide: number }
   | { kind: 'cap-outliers'; height: number; rows: number; source: number; target: number; guide: number }
   | { kind: 'return-excess'; height: number; rows: number; before: number; capped: number; target: number; guide: number }
-  | { kind: 'denoise-pass'; height: number; rows: number; step: number; strictness: number; source: number; target: number; guide: number }
+  | { kind: 'denoise-pass'; height: number; rows: number; step: number; grid: number; strictness: number; source: number; target: number; guide: number }
+  | { kind: 'fill-gaps'; height: number; rows: number; source: number; target: number; guide: number }
   | { kind: 'denoise-output'; height: number; rows: number; light: number; out: number };
 
 export type ToThread =
@@ -60,7 +61,8 @@ export function runPiece(kernel: KernelExports, scene: number, task: Task, piece
   else if (task.kind === 'cap-outliers') kernel.capOutliers(scene, y0, y1, task.source, task.target, task.guide);
   else if (task.kind === 'return-excess') kernel.returnExcess(scene, y0, y1, task.before, task.capped, task.target, task.guide);
   else if (task.kind === 'denoise-pass')
-    kernel.denoisePass(scene, y0, y1, task.step, task.strictness, task.source, task.target, task.guide);
+    kernel.denoisePass(scene, y0, y1, task.step, task.grid, task.strictness, task.source, task.target, task.guide);
+  else if (task.kind === 'fill-gaps') kernel.fillGaps(scene, y0, y1, task.source, task.target, task.guide);
   else kernel.denoiseOutput(scene, y0, y1, task.light, task.out);
 }
 

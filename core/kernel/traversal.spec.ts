@@ -125,6 +125,18 @@ describe('finding the closest hit', () => {
     expect(scene.memory.usedBytes).toBeLessThan(before);
   });
 
+  it('finds what a level ray meets, whichever sign its zeros have', () => {
+    const scene = place([soup(2000, 3, random(8))], [{ mesh: 0, transform: IDENTITY }]);
+    for (const zero of [0, -0]) {
+      const found = [0, 1, 2].map((axis) => {
+        const along = (level: Vec3, ahead: number) => level.map((v, i) => (i === axis ? ahead : v)) as unknown as Vec3;
+        const hit = scene.kernel.traceClosest(...along([0.1, 0.2, 0.3], -9), ...along([zero, zero, zero], 1), 1e30, -1);
+        return hit ? scene.kernel.hitDistance.value : -1;
+      });
+      expect(Math.min(...found)).toBeGreaterThan(0);
+    }
+  });
+
   it('leaves out instances that are flattened to nothing', () => {
     const square: Mesh = { positions: new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0]), indices: new Uint32Array([0, 1, 2]) };
     const flat: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1];

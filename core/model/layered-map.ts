@@ -1,4 +1,5 @@
-const MOST_ON_TOP = 64;
+/** Copying what lies on top costs a little with every change, joining both costs a lot once in a while: the root balances them. */
+const mostOnTop = (baseSize: number): number => Math.max(64, 4 * Math.sqrt(baseSize));
 const GONE = Symbol('gone');
 
 /**
@@ -31,7 +32,7 @@ export class LayeredMap<V> implements ReadonlyMap<string, V> {
     }
     for (const [key, value] of put) top.set(key, value);
     const next = new LayeredMap<V>(this.base, top);
-    return top.size > MOST_ON_TOP ? new LayeredMap<V>(new Map(next), new Map()) : next;
+    return top.size > mostOnTop(this.base.size) ? new LayeredMap<V>(new Map(next), new Map()) : next;
   }
 
   get(key: string): V | undefined {

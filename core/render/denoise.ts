@@ -1,7 +1,10 @@
 import type { KernelPool } from '../kernel/pool';
 
-const PASSES = 5;
 const ROWS = 16;
+/** Pixels between the taps of each pass. */
+const STEPS = [1, 2, 4, 8, 16];
+/** The first reaches all but the border and what has no like among its neighbours. */
+const FILLS = 3;
 /** Differences of up to twice their own spread are taken for noise; found by trying 1 to 8 on the demo. */
 const STRICTNESS = 2;
 
@@ -23,38 +26,45 @@ export class PictureBuffers {
     this.out = m.allocate(bytes);
   }
 
-  /** The film's radiance, f32x4 a pixel, filtered or as it is. Undefined when cancelled. The view is valid until the next call. */
-  async radiance(denoise: boolean): Promise<Float32Array | undefined> {
+  /**
+   * The film's radiance, f32x4 a pixel, filtered or as it is. Undefined when cancelled. The view is valid until the next call.
+   * `grid`: only every so manieth pixel of every so manieth row has samples, and the filter fills the rest.
+   */
+  async radiance(denoise: boolean, grid = 1): Promise<Float32Array | undefined> {
     const { height } = this;
-    const { guide, pool } = this;
-    let [source, target] = this.light;
-    if (denoise) {
-      const [noisy, capped, whole] = [source, target, this.out];
-      if (!(await pool.run({ kind: 'denoise-input', height, rows: ROWS, light: noisy, guide }))) return undefined;
-      if (!(await pool.run({ kind: 'cap-outliers', height, rows: ROWS, source: noisy, target: capped, guide }))) return undefined;
-      if (!(await pool.run({ kind: 'return-excess', height, rows: ROWS, before: noisy, capped, target: whole, guide }))) return undefined;
-      for (let pass = 0; pass < PASSES; pass++) {
-        // The first pass reads from the output's buffer, which is free until the end.
-        const from = pass === 0 ? whole : source;
-        if (
-          !(await pool.run({
-            kind: 'denoise-pass',
-            height,
-            rows: ROWS,
-            step: 1 << pass,
-            strictness: STRICTNESS,
-            source: from,
-            target,
-            guide,
-          }))
-        )
-          return undefined;
-        [source, target] = [target, source];
-      }
-    }
-    const light = denoise ? source : 0;
-    if (!(await pool.run({ kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
+    const light = denoise ? await this.filtered(grid) : 0;
+    if (light === undefined) return undefined;
+    if (!(await this.pool.run({ kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
     return this.pool.scene.memory.floats(this.out, this.width * height * 4);
+  }
+
+  /** Where the filtered light is, or undefined when cancelled. */
+  private async filtered(grid: number): Promise<number | undefined> {
+    const { height, guide, pool } = this;
+    let [source, target] = this.light;
+    if (!(await pool.run({ kind: 'denoise-input', height, rows: ROWS, light: source, guide }))) return undefined;
+    if (grid === 1) {
+      const [noisy, capped] = [source, target];
+      if (!(await pool.run({ kind: 'cap-outliers', height, rows: ROWS, source: noisy, target: capped, guide }))) return undefined;
+      if (!(await pool.run({ kind: 'return-excess', height, rows: ROWS, before: noisy, capped, target: this.out, guide }))) return undefined;
+      // The first pass reads from the output's buffer, which is free until the end.
+      source = this.out;
+    }
+    const next = () => {
+      [source, target] = [target, source === this.out ? this.light[0] : source];
+    };
+    for (const step of STEPS) {
+      if (step < grid) continue;
+      if (!(await pool.run({ kind: 'denoise-pass', height, rows: ROWS, step, grid, strictness: STRICTNESS, source, target, guide })))
+        return undefined;
+      next();
+    }
+    if (grid > 1)
+      for (let i = 0; i < FILLS; i++) {
+        if (!(await pool.run({ kind: 'fill-gaps', height, rows: ROWS, source, target, guide }))) return undefined;
+        next();
+      }
+    return source;
   }
 
   release(): void {

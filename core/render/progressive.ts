@@ -8,8 +8,8 @@ const FIRST_SAMPLE_ORDER: readonly (readonly [number, number])[] = [
   [0, 0], [2, 2], [2, 0], [0, 2], [1, 1], [3, 3], [3, 1], [1, 3],
   [1, 0], [3, 2], [3, 0], [1, 2], [0, 1], [2, 3], [2, 1], [0, 3],
 ]; // prettier-ignore
-/** After how many of those sixteen steps the picture is shown. */
-const SHOWN_STEPS = new Set([1, 4, 16]);
+/** After how many of those sixteen steps the picture is shown, and the grid that the pixels with a sample then make. */
+const SHOWN_STEPS: ReadonlyMap<number, number> = new Map([[1, 4], [4, 2], [16, 1]]); // prettier-ignore
 
 export interface Progress {
   /** Whole samples a pixel so far; below 1 a share of the pixels. */
@@ -35,8 +35,8 @@ export async function renderProgressively(pool: KernelPool, options: Progressive
   const { width, height, targetSamples, denoise, show } = options;
   pool.scene.setFilm(width, height);
   const buffers = new PictureBuffers(pool, width, height);
-  const present = async (samples: number): Promise<boolean> => {
-    const radiance = await buffers.radiance(denoise || samples < 1);
+  const present = async (samples: number, grid = 1): Promise<boolean> => {
+    const radiance = await buffers.radiance(denoise || grid > 1, grid);
     if (radiance) show({ samples, radiance });
     return radiance !== undefined;
   };
@@ -44,7 +44,8 @@ export async function renderProgressively(pool: KernelPool, options: Progressive
     if (!(await pool.run({ kind: 'guides', width, height, tile: TILE }))) return false;
     for (const [index, [offsetX, offsetY]] of FIRST_SAMPLE_ORDER.entries()) {
       if (!(await pool.run({ kind: 'render', width, height, tile: TILE, first: 0, count: 1, step: 4, offsetX, offsetY }))) return false;
-      if (SHOWN_STEPS.has(index + 1) && !(await present((index + 1) / 16))) return false;
+      const grid = SHOWN_STEPS.get(index + 1);
+      if (grid && !(await present((index + 1) / 16, grid))) return false;
     }
     let shown = 1;
     for (let sample = 1; sample < targetSamples; sample++) {

@@ -229,15 +229,33 @@ export function returnExcess(scene: usize, y0: i32, y1: i32, before: usize, capp
     }
 }
 
-/** One pass over rows y0 to y1 with taps `step` pixels apart; `strictness` divides the tolerated spread (smaller is stricter). */
-export function denoisePass(scene: usize, y0: i32, y1: i32, step: i32, strictness: f32, source: usize, target: usize, guide: usize): void {
+/**
+ * One pass over rows y0 to y1 with taps `step` pixels apart; `strictness` divides the tolerated spread (smaller is stricter).
+ * With a `grid` above one only every so manieth pixel of every so manieth row is known and filtered.
+ */
+export function denoisePass(scene: usize, y0: i32, y1: i32, step: i32, grid: i32, strictness: f32, source: usize, target: usize, guide: usize): void {
   const width = load<i32>(scene, SCENE_WIDTH),
     height = load<i32>(scene, SCENE_HEIGHT);
   for (let y = y0; y < y1; y++)
-    for (let x = 0; x < width; x++) filterPixel(x, y, width, height, step, strictness, source, target, guide);
+    for (let x = 0; x < width; x++) {
+      if (x % grid || y % grid) store<f32>(target + <usize>(y * width + x) * LIGHT_BYTES, -1, 12);
+      else filterPixel(x, y, width, height, step, grid, strictness, source, target, guide);
+    }
 }
 
-function filterPixel(x: i32, y: i32, width: i32, height: i32, step: i32, strictness: f32, source: usize, target: usize, guide: usize): void {
+/** Gives pixels of rows y0 to y1 that have no light yet what their neighbours have; the others keep theirs. */
+export function fillGaps(scene: usize, y0: i32, y1: i32, source: usize, target: usize, guide: usize): void {
+  const width = load<i32>(scene, SCENE_WIDTH),
+    height = load<i32>(scene, SCENE_HEIGHT);
+  for (let y = y0; y < y1; y++)
+    for (let x = 0; x < width; x++) {
+      const at = <usize>(y * width + x) * LIGHT_BYTES;
+      if (load<f32>(source + at, 12) >= 0) v128.store(target + at, v128.load(source + at));
+      else filterPixel(x, y, width, height, 1, 1, 1, source, target, guide);
+    }
+}
+
+function filterPixel(x: i32, y: i32, width: i32, height: i32, step: i32, grid: i32, strictness: f32, source: usize, target: usize, guide: usize): void {
   const i = <usize>(y * width + x);
   const p = source + i * LIGHT_BYTES,
     g = guide + i * GUIDE_BYTES;
@@ -251,7 +269,7 @@ function filterPixel(x: i32, y: i32, width: i32, height: i32, step: i32, strictn
   }
   const known = load<f32>(p, 12) >= 0;
   const y0 = m.luminance(load<f32>(p), load<f32>(p, 4), load<f32>(p, 8));
-  const spread = smoothVariance(source, x, y, width, height, 1);
+  const spread = smoothVariance(source, x, y, width, height, grid);
   const tolerance: f32 = known && spread >= 0 ? 1 / (strictness * sqrt<f32>(spread) + FLOOR * max<f32>(y0, FLOOR)) : 0;
   const left = x > 0 ? depth - depthAt(guide, x - 1, y, width) : <f32>1e9,
     right = x < width - 1 ? depthAt(guide, x + 1, y, width) - depth : <f32>1e9,

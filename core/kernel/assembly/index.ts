@@ -9,7 +9,7 @@ export { referenceCapacity } from './presplit';
 export { bvhScratchSize, buildMesh, buildInstances, builtLeafCount } from './bvh';
 export { traceBatch, traceClosest, traceAny, hitDistance, hitInstance } from './trace';
 export { renderTile, renderGuides, measureIlluminance, measureRadiance } from './film';
-export { denoiseInput, capOutliers, returnExcess, denoisePass, denoiseOutput } from './denoise';
+export { denoiseInput, capOutliers, returnExcess, denoisePass, fillGaps, denoiseOutput } from './denoise';
 export { fresnel } from './bsdf';
 
 export function layoutVersion(): i32 {

@@ -17,7 +17,7 @@ import {
 
 const NONE: i32 = i32.MIN_VALUE;
 
-/** Pairs of node number and entry distance, 8 bytes; followed by one f32x4 for lanes. */
+/** Entries, see `entryOf`, 8 bytes each; in front of them one f32x4 for lanes. */
 let stackBase: usize = 0;
 let lanes: usize = 0;
 let scene: usize = 0;
@@ -36,6 +36,41 @@ export function attachTrace(scenePointer: usize, scratch: usize): void {
   stackBase = scratch + 64;
 }
 
+/** A child and where the ray enters it, as one number that sorts by distance. */
+// @ts-ignore: decorator
+@inline
+function entryOf(node: usize, lane: usize): i64 {
+  return ((<i64>load<i32>(lanes + lane)) << 32) | <i64>load<u32>(node + lane, 96);
+}
+
+// @ts-ignore: decorator
+@inline
+function distanceOf(entry: i64): f32 {
+  return reinterpret<f32>(<i32>(entry >> 32));
+}
+
+// @ts-ignore: decorator
+@inline
+function nearer(a: i64, b: i64): i64 {
+  return select<i64>(a, b, a < b);
+}
+
+// @ts-ignore: decorator
+@inline
+function farther(a: i64, b: i64): i64 {
+  return select<i64>(b, a, a < b);
+}
+
+/** Loads whose values nobody uses: they bring a child into the cache while its nearer sibling is walked. */
+// @ts-ignore: decorator
+@inline
+function bring(nodes: usize, packets: usize, entry: i64): void {
+  const child = <i32>entry;
+  const at = child >= 0 ? nodes + <usize>child * NODE_SIZE : packets + <usize>~child * PACKET_SIZE;
+  load<i32>(at);
+  load<i32>(at, 64);
+}
+
 /**
  * Walks the triangles of one mesh with the ray in object space; shortens hitDistance and records the hit.
  * Returns true as soon as `any` is set and something is hit.
@@ -46,17 +81,21 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
   const vox = f32x4.splat(ox),
     voy = f32x4.splat(oy),
     voz = f32x4.splat(oz);
-  const rx = f32x4.splat(1 / dx),
-    ry = f32x4.splat(1 / dy),
-    rz = f32x4.splat(1 / dz);
+  const ix: f32 = 1 / dx,
+    iy: f32 = 1 / dy,
+    iz: f32 = 1 / dz;
+  const rx = f32x4.splat(ix),
+    ry = f32x4.splat(iy),
+    rz = f32x4.splat(iz);
   const vdx = f32x4.splat(dx),
     vdy = f32x4.splat(dy),
     vdz = f32x4.splat(dz);
   const zero = f32x4.splat(0),
     one = f32x4.splat(1);
-  const nx: usize = dx < 0 ? 16 : 0,
-    ny: usize = dy < 0 ? 16 : 0,
-    nz: usize = dz < 0 ? 16 : 0;
+  // By the reciprocal's sign: minus zero counts as negative, or a level ray would miss what it starts in.
+  const nx: usize = ix < 0 ? 16 : 0,
+    ny: usize = iy < 0 ? 16 : 0,
+    nz: usize = iz < 0 ? 16 : 0;
   let far = hitDistance;
   let found = false;
   let sp = stack;
@@ -79,41 +118,49 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
       }
       const k0 = <usize>ctz(mask) * 4;
       mask &= mask - 1;
-      let nearest = load<i32>(p + k0, 96);
       if (mask == 0) {
-        current = nearest;
+        current = load<i32>(p + k0, 96);
         continue;
       }
       v128.store(lanes, enter);
-      let nearestT = load<f32>(lanes + k0);
-      const base = sp;
-      while (mask) {
-        const k = <usize>ctz(mask) * 4;
-        mask &= mask - 1;
-        let child = load<i32>(p + k, 96),
-          t = load<f32>(lanes + k);
-        // Loads whose values nobody uses: they bring the child into the cache while its nearer sibling is walked.
-        const ahead = child >= 0 ? nodes + <usize>child * NODE_SIZE : packets + <usize>~child * PACKET_SIZE;
-        load<i32>(ahead);
-        load<i32>(ahead, 64);
-        if (t < nearestT) {
-          const c = nearest,
-            s = nearestT;
-          nearest = child;
-          nearestT = t;
-          child = c;
-          t = s;
-        }
-        let q = sp;
-        while (q > base && load<f32>(q - 4) < t) {
-          store<i64>(q, load<i64>(q - 8));
-          q -= 8;
-        }
-        store<i32>(q, child);
-        store<f32>(q, t, 4);
+      const a = entryOf(p, k0);
+      const k1 = <usize>ctz(mask) * 4;
+      mask &= mask - 1;
+      const b = entryOf(p, k1);
+      bring(nodes, packets, b);
+      const first = nearer(a, b),
+        second = farther(a, b);
+      if (mask == 0) {
+        store<i64>(sp, second);
         sp += 8;
+        current = <i32>first;
+        continue;
       }
-      current = nearest;
+      const k2 = <usize>ctz(mask) * 4;
+      mask &= mask - 1;
+      const c = entryOf(p, k2);
+      bring(nodes, packets, c);
+      if (mask == 0) {
+        const rest = farther(first, c);
+        store<i64>(sp, farther(second, rest));
+        store<i64>(sp, nearer(second, rest), 8);
+        sp += 16;
+        current = <i32>nearer(first, c);
+        continue;
+      }
+      const d = entryOf(p, <usize>ctz(mask) * 4);
+      bring(nodes, packets, d);
+      const third = nearer(c, d),
+        fourth = farther(c, d);
+      const rest = farther(first, third),
+        last = farther(second, fourth),
+        middle = nearer(second, fourth);
+      const between = nearer(last, rest);
+      store<i64>(sp, farther(last, rest));
+      store<i64>(sp, farther(between, middle), 8);
+      store<i64>(sp, nearer(between, middle), 16);
+      sp += 24;
+      current = <i32>nearer(first, third);
     }
     if (current != NONE) {
       const q = packets + <usize>~current * PACKET_SIZE;
@@ -173,8 +220,9 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
     current = NONE;
     while (sp > stack) {
       sp -= 8;
-      if (load<f32>(sp, 4) <= far) {
-        current = load<i32>(sp);
+      const e = load<i64>(sp);
+      if (distanceOf(e) <= far) {
+        current = <i32>e;
         break;
       }
     }
@@ -205,20 +253,23 @@ function walk(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, 
   const vox = f32x4.splat(ox),
     voy = f32x4.splat(oy),
     voz = f32x4.splat(oz);
-  const rx = f32x4.splat(1 / dx),
-    ry = f32x4.splat(1 / dy),
-    rz = f32x4.splat(1 / dz);
-  const nx: usize = dx < 0 ? 16 : 0,
-    ny: usize = dy < 0 ? 16 : 0,
-    nz: usize = dz < 0 ? 16 : 0;
+  const ix: f32 = 1 / dx,
+    iy: f32 = 1 / dy,
+    iz: f32 = 1 / dz;
+  const rx = f32x4.splat(ix),
+    ry = f32x4.splat(iy),
+    rz = f32x4.splat(iz);
+  const nx: usize = ix < 0 ? 16 : 0,
+    ny: usize = iy < 0 ? 16 : 0,
+    nz: usize = iz < 0 ? 16 : 0;
   let sp = stackBase;
-  store<i32>(sp, 0);
-  store<f32>(sp, 0, 4);
+  store<i64>(sp, 0);
   sp += 8;
   while (sp > stackBase) {
     sp -= 8;
-    if (load<f32>(sp, 4) > hitDistance) continue;
-    const current = load<i32>(sp);
+    const entry = load<i64>(sp);
+    if (distanceOf(entry) > hitDistance) continue;
+    const current = <i32>entry;
     if (current < 0) {
       if (enterInstance(~current, mask, ox, oy, oz, dx, dy, dz, any, sp) && any) return true;
       continue;
@@ -239,14 +290,13 @@ function walk(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, 
     while (open) {
       const k = <usize>ctz(open) * 4;
       open &= open - 1;
-      const t = load<f32>(lanes + k);
+      const e = entryOf(p, k);
       let q = sp;
-      while (q > base && load<f32>(q - 4) < t) {
+      while (q > base && load<i64>(q - 8) < e) {
         store<i64>(q, load<i64>(q - 8));
         q -= 8;
       }
-      store<i32>(q, load<i32>(p + k, 96));
-      store<f32>(q, t, 4);
+      store<i64>(q, e);
       sp += 8;
     }
   }
