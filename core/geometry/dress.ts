@@ -12,7 +12,9 @@ export interface DressedMesh extends Mesh {
 const CREASE_COS = Math.cos((35 * Math.PI) / 180);
 /** A piece this much longer than wide has a grain. */
 const LONG = 3;
-const SNAP = 1e4;
+const SAME_PLACE_M = 1e-4;
+const SAME_NORMAL = 2e-3;
+const SAME_FACE = 1e-5;
 
 /**
  * Derives normals (smooth below 35 degrees between faces) and texture coordinates: each face carries its own frame,
@@ -25,13 +27,15 @@ export function dressMesh(mesh: Mesh): DressedMesh {
   const corners = cornerNormals(mesh, faces, welded);
   const grain = grainAxis(mesh.positions);
   const cornerCount = mesh.indices.length;
-  const table = new TupleTable(6, cornerCount);
-  const tuple = new Int32Array(6);
   const positions = new Float32Array(cornerCount * 3);
   const normals = new Float32Array(cornerCount * 3);
   const uvs = new Float32Array(cornerCount * 2);
   const indices = new Uint32Array(cornerCount);
   const frame = new Float64Array(6);
+  // The vertices made so far at each point, as a list: the newest of them, and the one before each.
+  const newest = new Int32Array(mesh.positions.length / 3).fill(-1);
+  const before = new Int32Array(cornerCount);
+  let count = 0;
   for (let c = 0; c < cornerCount; c++) {
     if (c % 3 === 0) faceFrame(faces, c, grain, frame);
     const v = mesh.indices[c]! * 3;
@@ -40,21 +44,32 @@ export function dressMesh(mesh: Mesh): DressedMesh {
     const z = mesh.positions[v + 2]!;
     const u = x * frame[0]! + y * frame[1]! + z * frame[2]!;
     const w = x * frame[3]! + y * frame[4]! + z * frame[5]!;
-    tuple[0] = welded[mesh.indices[c]!]!;
-    for (let k = 0; k < 3; k++) tuple[1 + k] = Math.round(corners[c * 3 + k]! * 500);
-    tuple[4] = Math.round(u * SNAP);
-    tuple[5] = Math.round(w * SNAP);
-    const before = table.count;
-    const index = table.numberOf(tuple);
-    indices[c] = index;
-    if (table.count === before) continue;
-    positions.set([x, y, z], index * 3);
-    for (let k = 0; k < 3; k++) normals[index * 3 + k] = corners[c * 3 + k]!;
-    uvs[index * 2] = u;
-    uvs[index * 2 + 1] = w;
+    const point = welded[mesh.indices[c]!]!;
+    let same = newest[point]!;
+    while (same >= 0 && !(alike(normals, same * 3, corners, c * 3, SAME_NORMAL) && near(uvs[same * 2]!, u) && near(uvs[same * 2 + 1]!, w)))
+      same = before[same]!;
+    if (same < 0) {
+      same = count++;
+      before[same] = newest[point]!;
+      newest[point] = same;
+      positions[same * 3] = x;
+      positions[same * 3 + 1] = y;
+      positions[same * 3 + 2] = z;
+      for (let k = 0; k < 3; k++) normals[same * 3 + k] = corners[c * 3 + k]!;
+      uvs[same * 2] = u;
+      uvs[same * 2 + 1] = w;
+    }
+    indices[c] = same;
   }
-  const count = table.count;
   return { positions: positions.slice(0, count * 3), normals: normals.slice(0, count * 3), uvs: uvs.slice(0, count * 2), indices };
+}
+
+const near = (a: number, b: number): boolean => Math.abs(a - b) < SAME_PLACE_M;
+
+function alike(a: Float32Array, i: number, b: Float32Array, j: number, tolerance: number): boolean {
+  return (
+    Math.abs(a[i]! - b[j]!) <= tolerance && Math.abs(a[i + 1]! - b[j + 1]!) <= tolerance && Math.abs(a[i + 2]! - b[j + 2]!) <= tolerance
+  );
 }
 
 /** The same number for vertices at the same place. */
@@ -64,7 +79,7 @@ function weld(positions: Float32Array): Int32Array {
   const tuple = new Int32Array(3);
   const out = new Int32Array(count);
   for (let v = 0; v < count; v++) {
-    for (let k = 0; k < 3; k++) tuple[k] = Math.round(positions[v * 3 + k]! * SNAP);
+    for (let k = 0; k < 3; k++) tuple[k] = Math.round(positions[v * 3 + k]! / SAME_PLACE_M);
     out[v] = table.numberOf(tuple);
   }
   return out;
@@ -110,24 +125,42 @@ function cornerNormals(mesh: Mesh, faces: Float32Array, welded: Int32Array): Flo
   const sorted = new Int32Array(indices.length);
   for (let c = 0; c < indices.length; c++) sorted[fill[welded[indices[c]!]!]!++] = c;
   const out = new Float32Array(indices.length * 3);
-  for (let c = 0; c < indices.length; c++) {
-    const f = Math.floor(c / 3) * 3;
-    const point = welded[indices[c]!]!;
-    let x = 0;
-    let y = 0;
-    let z = 0;
+  // Many triangles of one flat face may meet at a point; what they weigh is added up once.
+  const group = new Int32Array(indices.length);
+  const groupFace: number[] = [];
+  const groupWeight: number[] = [];
+  for (let point = 0; point + 1 < first.length; point++) {
+    let groups = 0;
     for (let k = first[point]!; k < first[point + 1]!; k++) {
-      const g = Math.floor(sorted[k]! / 3) * 3;
-      if (faces[f]! * faces[g]! + faces[f + 1]! * faces[g + 1]! + faces[f + 2]! * faces[g + 2]! < CREASE_COS) continue;
-      const weight = angles[sorted[k]!]!;
-      x += faces[g]! * weight;
-      y += faces[g + 1]! * weight;
-      z += faces[g + 2]! * weight;
+      const c = sorted[k]!;
+      const f = c - (c % 3);
+      let g = 0;
+      while (g < groups && !alike(faces, f, faces, groupFace[g]!, SAME_FACE)) g++;
+      if (g === groups) {
+        groupFace[groups] = f;
+        groupWeight[groups++] = 0;
+      }
+      groupWeight[g]! += angles[c]!;
+      group[c] = g;
     }
-    const l = Math.sqrt(x * x + y * y + z * z);
-    out[c * 3] = l > 0 ? x / l : faces[f]!;
-    out[c * 3 + 1] = l > 0 ? y / l : faces[f + 1]!;
-    out[c * 3 + 2] = l > 0 ? z / l : faces[f + 2]!;
+    for (let k = first[point]!; k < first[point + 1]!; k++) {
+      const c = sorted[k]!;
+      const f = groupFace[group[c]!]!;
+      let x = 0;
+      let y = 0;
+      let z = 0;
+      for (let g = 0; g < groups; g++) {
+        const o = groupFace[g]!;
+        if (faces[f]! * faces[o]! + faces[f + 1]! * faces[o + 1]! + faces[f + 2]! * faces[o + 2]! < CREASE_COS) continue;
+        x += faces[o]! * groupWeight[g]!;
+        y += faces[o + 1]! * groupWeight[g]!;
+        z += faces[o + 2]! * groupWeight[g]!;
+      }
+      const l = Math.sqrt(x * x + y * y + z * z);
+      out[c * 3] = l > 0 ? x / l : faces[f]!;
+      out[c * 3 + 1] = l > 0 ? y / l : faces[f + 1]!;
+      out[c * 3 + 2] = l > 0 ? z / l : faces[f + 2]!;
+    }
   }
   return out;
 }
@@ -164,27 +197,25 @@ function grainAxis(positions: Float32Array): number {
   return size[axis]! > LONG * second && second < 1 ? axis : -1;
 }
 
-/** Writes the u and v directions of a face. */
+/** Writes the u and v directions of a face: v is level ground's y, the grain, or up, laid into the face; u = v x n. */
 function faceFrame(faces: Float32Array, corner: number, grain: number, out: Float64Array): void {
-  const f = Math.floor(corner / 3) * 3;
-  const n = [faces[f]!, faces[f + 1]!, faces[f + 2]!] as const;
-  if (grain >= 0 && Math.abs(n[grain]!) < 0.7) {
-    const along = [0, 0, 0];
-    along[grain] = 1;
-    setFrame(out, n, along);
-  } else if (Math.abs(n[2]) > 0.995) setFrame(out, n, [0, 1, 0]);
-  else setFrame(out, n, [0, 0, 1]);
-}
-
-/** v is `along` laid into the face; u = v x n. */
-function setFrame(out: Float64Array, n: readonly [number, number, number], along: readonly number[]): void {
-  const d = n[0] * along[0]! + n[1] * along[1]! + n[2] * along[2]!;
-  const v = [along[0]! - n[0] * d, along[1]! - n[1] * d, along[2]! - n[2] * d];
-  const l = Math.hypot(v[0]!, v[1]!, v[2]!) || 1;
-  const [vx, vy, vz] = [v[0]! / l, v[1]! / l, v[2]! / l];
-  out[0] = vy * n[2] - vz * n[1];
-  out[1] = vz * n[0] - vx * n[2];
-  out[2] = vx * n[1] - vy * n[0];
+  const f = corner - (corner % 3);
+  const nx = faces[f]!;
+  const ny = faces[f + 1]!;
+  const nz = faces[f + 2]!;
+  const follows = grain >= 0 && Math.abs(faces[f + grain]!) < 0.7;
+  const axis = follows ? grain : Math.abs(nz) > 0.995 ? 1 : 2;
+  const d = faces[f + axis]!;
+  let vx = (axis === 0 ? 1 : 0) - nx * d;
+  let vy = (axis === 1 ? 1 : 0) - ny * d;
+  let vz = (axis === 2 ? 1 : 0) - nz * d;
+  const l = Math.sqrt(vx * vx + vy * vy + vz * vz) || 1;
+  vx /= l;
+  vy /= l;
+  vz /= l;
+  out[0] = vy * nz - vz * ny;
+  out[1] = vz * nx - vx * nz;
+  out[2] = vx * ny - vy * nx;
   out[3] = vx;
   out[4] = vy;
   out[5] = vz;

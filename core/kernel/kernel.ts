@@ -41,7 +41,17 @@ export interface KernelExports {
   denoiseInput(scene: number, y0: number, y1: number, light: number, guide: number): void;
   capOutliers(scene: number, y0: number, y1: number, source: number, target: number, guide: number): void;
   returnExcess(scene: number, y0: number, y1: number, before: number, capped: number, target: number, guide: number): void;
-  denoisePass(scene: number, y0: number, y1: number, step: number, grid: number, strictness: number, source: number, target: number, guide: number): void;
+  denoisePass(
+    scene: number,
+    y0: number,
+    y1: number,
+    step: number,
+    grid: number,
+    strictness: number,
+    source: number,
+    target: number,
+    guide: number,
+  ): void;
   fillGaps(scene: number, y0: number, y1: number, source: number, target: number, guide: number): void;
   denoiseOutput(scene: number, y0: number, y1: number, light: number, out: number): void;
   fresnel(cosine: number, eta: number): number;

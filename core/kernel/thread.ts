@@ -18,7 +18,17 @@ export type Task =
   | { kind: 'denoise-input'; height: number; rows: number; light: number; guide: number }
   | { kind: 'cap-outliers'; height: number; rows: number; source: number; target: number; guide: number }
   | { kind: 'return-excess'; height: number; rows: number; before: number; capped: number; target: number; guide: number }
-  | { kind: 'denoise-pass'; height: number; rows: number; step: number; grid: number; strictness: number; source: number; target: number; guide: number }
+  | {
+      kind: 'denoise-pass';
+      height: number;
+      rows: number;
+      step: number;
+      grid: number;
+      strictness: number;
+      source: number;
+      target: number;
+      guide: number;
+    }
   | { kind: 'fill-gaps'; height: number; rows: number; source: number; target: number; guide: number }
   | { kind: 'denoise-output'; height: number; rows: number; light: number; out: number };
 

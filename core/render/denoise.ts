@@ -46,7 +46,8 @@ export class PictureBuffers {
     if (grid === 1) {
       const [noisy, capped] = [source, target];
       if (!(await pool.run({ kind: 'cap-outliers', height, rows: ROWS, source: noisy, target: capped, guide }))) return undefined;
-      if (!(await pool.run({ kind: 'return-excess', height, rows: ROWS, before: noisy, capped, target: this.out, guide }))) return undefined;
+      if (!(await pool.run({ kind: 'return-excess', height, rows: ROWS, before: noisy, capped, target: this.out, guide })))
+        return undefined;
       // The first pass reads from the output's buffer, which is free until the end.
       source = this.out;
     }

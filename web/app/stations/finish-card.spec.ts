@@ -1,0 +1,83 @@
+import type { InputSignal } from '@angular/core';
+import { describe, expect, it } from 'vitest';
+import type { Finish } from '../../../core/finish/finish';
+import { FINISHES } from '../../../core/finish/library';
+import { give, onStage, typed } from '../testing/station';
+import { FinishCard } from './finish-card';
+
+interface Slider {
+  field: 'roughness' | 'rotationDeg';
+  label: string;
+  min: number;
+  max: number;
+  step: number;
+  format(value: number): string;
+}
+interface Parts {
+  finish: InputSignal<Finish>;
+  sliders: Slider[];
+  shown(): Finish;
+  hex(): string;
+  edited(): boolean;
+  fill(slider: Slider): number;
+  preview(change: Partial<Finish>): void;
+  edit(change: Partial<Finish>): void;
+  setSize(field: 'widthM', event: Event): void;
+  colourOf(event: Event): Partial<Finish>;
+  valueOf(slider: Slider, event: Event): Partial<Finish>;
+}
+
+const brick = FINISHES.find((f) => f.id === 'brick')!;
+function card(finish = brick) {
+  const stage = onStage<Parts>(FinishCard);
+  give(stage.part.finish, finish);
+  return stage;
+}
+
+describe('the parameters of a finish', () => {
+  it('show in the picture while a control is dragged, and are kept when it is let go', () => {
+    const { part, live, scene } = card();
+    part.preview({ roughness: 0.11 });
+    expect([part.shown().roughness, scene.finishPreview$.value?.roughness]).toEqual([0.11, 0.11]);
+    expect(live.commands).toEqual([]);
+    part.edit({ roughness: 0.2 });
+    expect(live.commands).toEqual([{ type: 'edit-finish', finish: { ...brick, roughness: 0.2 } }]);
+    expect(scene.finishPreview$.value).toBeUndefined();
+    expect(part.shown()).toEqual(brick);
+  });
+
+  it('are as before when the card is closed in the middle of a drag', () => {
+    const { part, scene, leave } = card();
+    part.preview({ metalness: 1 });
+    leave();
+    expect(scene.finishPreview$.value).toBeUndefined();
+  });
+
+  it('take colours as the control writes them, there and back', () => {
+    const { part } = card({ ...brick, baseColour: [1, 0.5019607843137255, 0] });
+    expect(part.hex()).toBe('#ff8000');
+    expect(part.colourOf(typed('#ff8000')).baseColour).toEqual([1, 128 / 255, 0]);
+  });
+
+  it('keep the size of a texture in metres, from millimetres that make sense', () => {
+    const { part, live } = card();
+    for (const text of ['0', '-5', '2000000', 'wide']) part.setSize('widthM', typed(text));
+    expect(live.commands).toEqual([]);
+    part.setSize('widthM', typed('1250'));
+    expect(live.commands).toEqual([{ type: 'edit-finish', finish: { ...brick, widthM: 1.25 } }]);
+  });
+
+  it('fill each slider by where its value stands, and write the value with its unit', () => {
+    const { part } = card({ ...brick, roughness: 0.25, rotationDeg: 90 });
+    const slider = (field: string) => part.sliders.find((s) => s.field === field)!;
+    expect(part.fill(slider('roughness'))).toBeCloseTo(25, 6);
+    expect(part.fill(slider('rotationDeg'))).toBeCloseTo(75, 6);
+    expect(slider('rotationDeg').format(90)).toBe('90°');
+    expect(part.valueOf(slider('roughness'), typed('0.4'))).toEqual({ roughness: 0.4 });
+  });
+
+  it('can be taken back to the shipped ones only where they differ', () => {
+    expect(card().part.edited()).toBe(false);
+    expect(card({ ...brick, roughness: 0.2 }).part.edited()).toBe(true);
+  });
+});

@@ -1,0 +1,80 @@
+import '@angular/compiler';
+import { createEnvironmentInjector, ElementRef, EnvironmentInjector, type InputSignal, type Type } from '@angular/core';
+import { SIGNAL } from '@angular/core/primitives/signals';
+import { BehaviorSubject, Subject } from 'rxjs';
+import type { HistoryRow, PrintSummary, SourceSummary } from '../../../core/model/live';
+import type { Model } from '../../../core/model/model';
+import type { Command } from '../../../core/project/command';
+import type { Entries } from '../../../core/project/project';
+import { Areas } from '../state/areas';
+import { Live } from '../state/live';
+import { PictureState } from '../state/picture-state';
+import { SceneState } from '../state/scene-state';
+
+/** The live connection, played: what a test puts in arrives, what a station asks for is written down. */
+export class PlayedLive {
+  readonly project$ = new BehaviorSubject({ name: 'Marram Landing', linkToken: 'token', watchFolders: [] as string[] });
+  readonly entries$ = new BehaviorSubject<Entries>(new Map());
+  readonly models$ = new BehaviorSubject<ReadonlyMap<string, Model>>(new Map());
+  readonly sources$ = new BehaviorSubject<readonly SourceSummary[]>([]);
+  readonly prints$ = new BehaviorSubject<readonly PrintSummary[]>([]);
+  readonly history$ = new BehaviorSubject<readonly HistoryRow[]>([]);
+  readonly refusals$ = new Subject<string>();
+  readonly commands: Command[] = [];
+
+  run(command: Command): void {
+    this.commands.push(command);
+  }
+
+  put(key: string, value: unknown): void {
+    this.entries$.next(new Map(this.entries$.value).set(key, value));
+  }
+}
+
+export interface Stage<T> {
+  /** The component's class without its template; what templates may call is open to tests too. */
+  part: T;
+  live: PlayedLive;
+  picture: PictureState;
+  scene: SceneState;
+  areas: Areas;
+  /** Takes the component off the sheet. */
+  leave: () => void;
+}
+
+/** A part of the sheet over played services. `Parts` names the protected members that the test uses. */
+export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedLive) => void = () => undefined): Stage<Parts> {
+  const live = new PlayedLive();
+  prepare(live);
+  const injector = createEnvironmentInjector(
+    [
+      { provide: Live, useValue: live },
+      { provide: ElementRef, useValue: new ElementRef({ querySelector: () => null }) },
+      PictureState,
+      SceneState,
+      Areas,
+      component,
+    ],
+    null as unknown as EnvironmentInjector,
+  );
+  return {
+    part: injector.get(component) as Parts,
+    live,
+    picture: injector.get(PictureState),
+    scene: injector.get(SceneState),
+    areas: injector.get(Areas),
+    leave: () => {
+      injector.destroy();
+    },
+  };
+}
+
+/** An event of a control that holds a value. */
+export const typed = (value: string): Event =>
+  ({ target: { value, checked: value === 'on' }, preventDefault: () => undefined }) as unknown as Event;
+
+/** Sets an input of a component that stands outside any template. */
+export function give<T>(input: InputSignal<T>, value: T): void {
+  const node = input[SIGNAL];
+  node.applyValueToInputSignal(node, value);
+}
