@@ -20,6 +20,11 @@ export function option(name: string, fallback: number): number {
   return at < 0 ? fallback : Number(process.argv[at + 1]);
 }
 
+export function textOption(name: string, fallback: string): string {
+  const at = process.argv.indexOf(`--${name}`);
+  return at < 0 ? fallback : (process.argv[at + 1] ?? fallback);
+}
+
 export function percentile(values: readonly number[], share: number): number {
   const sorted = [...values].sort((a, b) => a - b);
   return sorted[Math.min(sorted.length - 1, Math.ceil(sorted.length * share) - 1)]!;

@@ -14,13 +14,15 @@ import { compileScene } from '../core/scene/scene';
 import { clearSky } from '../core/sky/sky-map';
 import { MAPS_DIRECTORY } from '../server/dist-paths';
 import { nodePool } from '../server/node-pool';
-import { option, report } from './report';
+import { option, report, textOption } from './report';
 
 /** Seconds and relative error of the demo's stills against a long reference with another seed. */
 
 const width = option('width', 1280);
 const height = Math.round((width * 9) / 16);
 const referenceSamples = option('reference', 1024);
+/** Which of the two, separated by a comma. */
+const views = textOption('views', 'exterior,interior').split(',');
 const COUNTS = [16, 64, 128, 256];
 
 const model = buildMarramLanding(DEFAULT_PARAMETERS);
@@ -75,6 +77,7 @@ for (const [name, view] of [
   ['exterior', 'from-the-bank'],
   ['interior', 'waiting-hall'],
 ] as const) {
+  if (!views.includes(name)) continue;
   memory.camera(cameraFrame(model.cameras.get(view)!, width / height));
   const settings = (seed: number) => {
     memory.settings({ seed, maxDepth: 8, clampCdM2: 0 });

@@ -16,6 +16,7 @@ import {
   type FromAuthor,
   type LinkErrorCode,
   type ToAuthor,
+  type SourceState,
 } from '../core/model/protocol';
 import type { ModelChange } from '../core/model/schema';
 import { entry } from '../core/project/project';
@@ -45,6 +46,7 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
   const inOrder = serially();
   let source: string | undefined;
   let parts: ModelChange[] = [];
+  let toldState: SourceState | undefined;
   const send = (message: ToAuthor) => {
     if (socket.readyState === socket.OPEN) socket.send(JSON.stringify(message));
   };
@@ -79,8 +81,10 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
   };
 
   const tellState = () => {
-    const summary = context.sources.summaries().find((s) => s.id === source);
-    if (summary) send({ type: 'state', state: summary.state });
+    const state = context.sources.summaries().find((s) => s.id === source)?.state;
+    if (state === undefined || state === toldState) return;
+    toldState = state;
+    send({ type: 'state', state });
   };
 
   const takeChange = async (message: Extract<FromAuthor, { type: 'change' }>) => {

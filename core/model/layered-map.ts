@@ -1,5 +1,5 @@
 /** Copying what lies on top costs a little with every change, joining both costs a lot once in a while: the root balances them. */
-const mostOnTop = (baseSize: number): number => Math.max(64, 4 * Math.sqrt(baseSize));
+const mostOnTop = (baseSize: number): number => Math.max(64, Math.sqrt(baseSize));
 const GONE = Symbol('gone');
 
 /**
