@@ -1,6 +1,6 @@
 import * as WebIFC from 'web-ifc';
 import { encodeMesh } from '../geometry/mesh';
-import { invert, multiply, type Mat4 } from '../geometry/mat4';
+import { IDENTITY, invert, multiply, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import type { ModelElement, Site, SourceMaterial } from '../model/schema';
 
@@ -193,15 +193,8 @@ class IfcReader {
     const indices = this.api.GetIndexArray(geometry.GetIndexData(), geometry.GetIndexDataSize());
     geometry.delete();
     if (indices.length === 0) return undefined;
-    const positions = new Float32Array((vertices.length / 6) * 3);
-    const local = own && relative(base, own);
-    for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
-      const [x, y, z] = [vertices[i]!, vertices[i + 1]!, vertices[i + 2]!];
-      for (let r = 0; r < 3; r++)
-        positions[o + r] = local ? local[r]! * x + local[4 + r]! * y + local[8 + r]! * z + local[12 + r]! : vertices[i + r]!;
-    }
-    if (!positions.every(Number.isFinite))
-      throw new IfcError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
+    const positions = placedPositions(vertices, own ? relative(base, own) : IDENTITY);
+    if (!positions) throw new IfcError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
     this.meshes.set(key, encodeMesh({ positions, indices: new Uint32Array(indices) }));
     return key;
   }
@@ -270,6 +263,22 @@ function degreesOf(value: unknown): number | undefined {
   if (!Array.isArray(list) || list.length < 3) return undefined;
   const [d, m, s, u = 0] = list.map((v) => Number((v as Handle | null)?.value ?? v)) as [number, number, number, number?];
   return d + m / 60 + (s + u / 1e6) / 3600;
+}
+
+/** Transformed places of vertices that come as place and normal, six numbers each; undefined where one is not a number. */
+function placedPositions(vertices: Float32Array, m: Mat4): Float32Array | undefined {
+  const out = new Float32Array(vertices.length / 2);
+  let sound = true;
+  for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
+    const x = vertices[i]!;
+    const y = vertices[i + 1]!;
+    const z = vertices[i + 2]!;
+    out[o] = m[0]! * x + m[4]! * y + m[8]! * z + m[12]!;
+    out[o + 1] = m[1]! * x + m[5]! * y + m[9]! * z + m[13]!;
+    out[o + 2] = m[2]! * x + m[6]! * y + m[10]! * z + m[14]!;
+    sound &&= Number.isFinite(out[o]! + out[o + 1]! + out[o + 2]!);
+  }
+  return sound ? out : undefined;
 }
 
 /** Transform that takes points placed by `own` into the frame of `base`. */
