@@ -43,16 +43,18 @@ describe('progressive rendering', () => {
     const scene = room();
     scene.settings({ seed: 5, maxDepth: 8, clampCdM2: 0 });
     const pool = new KernelPool(scene, noThreads, 0);
-    const shown: { samples: number; covered: number; radiance: Float32Array }[] = [];
+    const shown: { samples: number; size: number[]; covered: number; radiance: Float32Array }[] = [];
     const finished = await renderProgressively(pool, {
       width, height, targetSamples: 8, denoise: false,
-      show: ({ samples, radiance }) => {
-        shown.push({ samples, covered: radiance.filter((v, i) => i % 4 === 3 && v > 0).length, radiance: Float32Array.from(radiance) });
+      show: ({ samples, width, height, radiance }) => {
+        shown.push({ samples, size: [width, height], covered: radiance.filter((v, i) => i % 4 === 3 && v > 0).length, radiance: Float32Array.from(radiance) });
       },
     }); // prettier-ignore
     expect(finished).toBe(true);
     expect(shown[0]!.samples).toBe(1 / 16);
-    expect(shown[0]!.covered).toBeGreaterThan(width * height * 0.99);
+    expect(shown[0]!.size).toEqual([width / 2, height / 2]);
+    for (const { size, covered } of shown) expect(covered).toBeGreaterThan(size[0]! * size[1]! * 0.99);
+    expect(shown.slice(1).every(({ size }) => size[0] === width && size[1] === height)).toBe(true);
     expect(shown.at(-1)!.samples).toBe(8);
     const plain = await render(8, 5, false);
     expect(error(shown.at(-1)!.radiance, plain)).toBeLessThan(1e-6);

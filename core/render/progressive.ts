@@ -9,13 +9,37 @@ const FIRST_SAMPLE_ORDER: readonly (readonly [number, number])[] = [
   [1, 0], [3, 2], [3, 0], [1, 2], [0, 1], [2, 3], [2, 1], [0, 3],
 ]; // prettier-ignore
 /** After how many of those sixteen steps the picture is shown, and the grid that the pixels with a sample then make. */
-const SHOWN_STEPS: ReadonlyMap<number, number> = new Map([[1, 4], [4, 2], [16, 1]]); // prettier-ignore
+const SHOWN_STEPS: ReadonlyMap<number, number> = new Map([[4, 2], [16, 1]]); // prettier-ignore
 
 export interface Progress {
   /** Whole samples a pixel so far; below 1 a share of the pixels. */
   samples: number;
+  /** Of this picture, in pixels: the first one is smaller than what was asked for. */
+  width: number;
+  height: number;
   /** f32x4 a pixel, cd/m2; valid only during the call. */
   radiance: Float32Array;
+}
+
+/**
+ * The quickest picture there is: half the size each way, a sample in every fourth of its pixels, the rest filled in by the
+ * guides of all of them. Undefined when cancelled. The film is set up anew.
+ */
+export async function renderGlance(pool: KernelPool, fullWidth: number, fullHeight: number): Promise<Progress | undefined> {
+  const width = Math.ceil(fullWidth / 2);
+  const height = Math.ceil(fullHeight / 2);
+  const grid = 2;
+  pool.scene.setFilm(width, height);
+  const buffers = new PictureBuffers(pool, width, height);
+  try {
+    const sample = { first: 0, count: 1, step: grid, offsetX: 0, offsetY: 0 };
+    if (!(await pool.run({ kind: 'guides', width, height, tile: TILE }))) return undefined;
+    if (!(await pool.run({ kind: 'render', width, height, tile: TILE, ...sample }))) return undefined;
+    const radiance = await buffers.radiance(true, grid);
+    return radiance && { samples: 1 / 16, width, height, radiance };
+  } finally {
+    buffers.release();
+  }
 }
 
 export interface ProgressiveOptions {
@@ -28,16 +52,18 @@ export interface ProgressiveOptions {
 }
 
 /**
- * Renders until the target or until the pool is cancelled; true when finished. The film is set up anew.
- * The first picture needs one sample in every sixteenth pixel and is filled in by the guides of all of them.
+ * Renders until the target or until the pool is cancelled; true when finished. A glance comes first; the film is set up anew.
  */
 export async function renderProgressively(pool: KernelPool, options: ProgressiveOptions): Promise<boolean> {
   const { width, height, targetSamples, denoise, show } = options;
+  const glance = await renderGlance(pool, width, height);
+  if (!glance) return false;
+  show(glance);
   pool.scene.setFilm(width, height);
   const buffers = new PictureBuffers(pool, width, height);
   const present = async (samples: number, grid = 1): Promise<boolean> => {
     const radiance = await buffers.radiance(denoise || grid > 1, grid);
-    if (radiance) show({ samples, radiance });
+    if (radiance) show({ samples, width, height, radiance });
     return radiance !== undefined;
   };
   try {

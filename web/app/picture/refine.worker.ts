@@ -126,15 +126,13 @@ async function renderView(asked: RefineView): Promise<void> {
     height: asked.height,
     targetSamples: asked.samples,
     denoise: true,
-    show: ({ samples, radiance }) => {
+    show: ({ samples, width, height, radiance }) => {
       if (restart) return;
       if (exposure.mode === 'auto') lastEv = automaticEv(radiance);
       const ev100 = exposure.mode === 'auto' ? lastEv : exposure.ev100;
-      const rgba = new Uint8ClampedArray(asked.width * asked.height * 4);
-      develop(radiance, asked.width, ev100, rgba);
-      post({ type: 'picture', view: asked.number, samples, target: asked.samples, ev100, width: asked.width, height: asked.height, rgba }, [
-        rgba.buffer,
-      ]);
+      const rgba = new Uint8ClampedArray(width * height * 4);
+      develop(radiance, width, ev100, rgba);
+      post({ type: 'picture', view: asked.number, samples, target: asked.samples, ev100, width, height, rgba }, [rgba.buffer]);
     },
   });
 }
