@@ -8,6 +8,7 @@ import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
 import type { Sky } from '../sky/sky-map';
 import * as L from './assembly/layout';
 import { instantiateKernel, THREAD_SCRATCH_BYTES, type KernelExports } from './kernel';
+import { LightTable } from './light-table';
 import { KernelMemory } from './memory';
 
 /** RGBA8 texels, row 0 at v = 0. */
@@ -373,67 +374,5 @@ function worldBounds({ min, max }: Bounds, m: Mat4, out: Float32Array, at: numbe
     const margin = 1e-5 * Math.max(Math.abs(low), Math.abs(high), 1);
     out[at + row] = low - margin;
     out[at + 4 + row] = high + margin;
-  }
-}
-
-/** Collects lights, then gives each a share in proportion to its power. */
-class LightTable {
-  private readonly records: { words: number[]; kind: number; power: number; areaM2: number }[] = [];
-  power = 0;
-
-  get count(): number {
-    return this.records.length;
-  }
-
-  addLamp({ position, axis, beam, colour, radiusM }: SceneLamp): void {
-    const length = Math.hypot(...axis) || 1;
-    const rgb = colour.map((c) => c * beam.intensityCd);
-    const direction = axis.map((a) => a / length);
-    this.push(L.LIGHT_IS_LAMP, [...position, radiusM, ...direction, beam.cosInner, beam.cosOuter, ...rgb], beam.intensityCd, 0);
-  }
-
-  /** The triangles of an emissive part, in their own order; returns the number of the first. */
-  addMesh(mesh: DressedMesh, { transform: m, finish, emissionScale }: SceneInstance): number {
-    const first = this.count;
-    const radiance = finish.baseColour.map((c) => decodeSrgb(c) * finish.emissionCdM2 * emissionScale);
-    const luminance = 0.2126 * radiance[0]! + 0.7152 * radiance[1]! + 0.0722 * radiance[2]!;
-    const corner = (i: number) => {
-      const p = mesh.indices[i]! * 3;
-      const [x, y, z] = [mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!];
-      return [0, 1, 2].map((r) => m[r]! * x + m[4 + r]! * y + m[8 + r]! * z + m[12 + r]!) as [number, number, number];
-    };
-    for (let t = 0; t < mesh.indices.length; t += 3) {
-      const [a, b, c] = [corner(t), corner(t + 1), corner(t + 2)];
-      const e1 = b.map((v, i) => v - a[i]!);
-      const e2 = c.map((v, i) => v - a[i]!);
-      const area = Math.hypot(e1[1]! * e2[2]! - e1[2]! * e2[1]!, e1[2]! * e2[0]! - e1[0]! * e2[2]!, e1[0]! * e2[1]! - e1[1]! * e2[0]!) / 2;
-      this.push(1, [...a, ...e1, ...e2, ...radiance], luminance * Math.PI * area, area);
-    }
-    return first;
-  }
-
-  pack(): { table: Uint8Array; cdf: Float32Array } {
-    const table = new Uint8Array(this.count * L.LIGHT_SIZE);
-    const view = new DataView(table.buffer);
-    const cdf = new Float32Array(this.count);
-    let sum = 0;
-    for (const [i, { kind, words, power, areaM2 }] of this.records.entries()) {
-      const p = i * L.LIGHT_SIZE;
-      view.setInt32(p + L.LIGHT_KIND, kind, true);
-      words.forEach((value, k) => {
-        view.setFloat32(p + 4 + k * 4, value, true);
-      });
-      view.setFloat32(p + L.LIGHT_PROBABILITY, this.power > 0 ? Math.max(1e-12, power / this.power) : 1, true);
-      view.setFloat32(p + L.LIGHT_AREA, Math.max(1e-12, areaM2), true);
-      sum += power;
-      cdf[i] = this.power > 0 ? sum / this.power : 1;
-    }
-    return { table, cdf };
-  }
-
-  /** `words` fill the record from LIGHT_POSITION up to and including LIGHT_POWER. */
-  private push(kind: number, words: number[], power: number, areaM2: number): void {
-    this.records.push({ kind, words, power, areaM2 });
-    this.power += power;
   }
 }
