@@ -7,6 +7,7 @@ import { BOUNDS_SIZE, NODE_SIZE, PACKET_SIZE } from './layout';
 import { presplit, referenceCapacity } from './presplit';
 
 const BIN_COUNT: i32 = 16;
+const FEW: i32 = 24;
 const BIN_SIZE: usize = 48;
 const LEAF_MAX: i32 = 4;
 
@@ -37,29 +38,37 @@ function halfArea(extent: v128): f32 {
   return x * y + y * z + z * x;
 }
 
+/** Boxes lie in the order of the tree, so that every pass over a node's boxes walks through memory. */
 // @ts-ignore: decorator
 @inline
-function minOf(primitive: i32): v128 {
-  return v128.load(bounds + <usize>primitive * BOUNDS_SIZE);
+function minOf(position: i32): v128 {
+  return v128.load(bounds + <usize>position * BOUNDS_SIZE);
 }
 
 // @ts-ignore: decorator
 @inline
-function maxOf(primitive: i32): v128 {
-  return v128.load(bounds + <usize>primitive * BOUNDS_SIZE + 16);
-}
-
-// @ts-ignore: decorator
-@inline
-function centreTwice(primitive: i32, axis: usize): f32 {
-  const p = bounds + <usize>primitive * BOUNDS_SIZE + axis * 4;
-  return load<f32>(p) + load<f32>(p, 16);
+function maxOf(position: i32): v128 {
+  return v128.load(bounds + <usize>position * BOUNDS_SIZE + 16);
 }
 
 // @ts-ignore: decorator
 @inline
 function primitiveAt(position: i32): i32 {
   return load<i32>(order + <usize>position * 4);
+}
+
+function swap(i: i32, j: i32): void {
+  const p = bounds + <usize>i * BOUNDS_SIZE,
+    q = bounds + <usize>j * BOUNDS_SIZE;
+  const low = v128.load(p),
+    high = v128.load(p, 16);
+  v128.store(p, v128.load(q));
+  v128.store(p, v128.load(q, 16), 16);
+  v128.store(q, low);
+  v128.store(q, high, 16);
+  const primitive = primitiveAt(i);
+  store<i32>(order + <usize>i * 4, primitiveAt(j));
+  store<i32>(order + <usize>j * 4, primitive);
 }
 
 /** What a leaf side costs: triangles are tested in fours. */
@@ -81,31 +90,51 @@ function storeBinary(node: i32, low: v128, high: v128, first: i32, count: i32): 
 
 let bestAxis: i32 = -1;
 let bestBin: i32 = 0;
-let bestLow: f32 = 0;
-let bestScale: f32 = 0;
+/** Bins in use: a handful of boxes needs no more than half of them. */
+let binCount: i32 = BIN_COUNT;
 
-function fillBins(first: i32, count: i32, axis: usize, low: f32, scale: f32): void {
-  for (let b = 0; b < BIN_COUNT; b++) {
-    const q = bins + <usize>b * BIN_SIZE;
-    v128.store(q, f32x4.splat(Infinity));
-    v128.store(q, f32x4.splat(-Infinity), 16);
-    store<i32>(q, 0, 32);
-  }
+/** Bin of a box on each axis, from where the bins begin and how many there are a metre (twice the box's centre). */
+// @ts-ignore: decorator
+@inline
+function binsOf(position: i32, low: v128, scale: v128): v128 {
+  return i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(f32x4.add(minOf(position), maxOf(position)), low), scale));
+}
+
+// @ts-ignore: decorator
+@inline
+function putInBin(axis: usize, bin: i32, low: v128, high: v128): void {
+  const q = bins + (axis * <usize>BIN_COUNT + <usize>bin) * BIN_SIZE;
+  v128.store(q, f32x4.pmin(v128.load(q), low));
+  v128.store(q, f32x4.pmax(v128.load(q, 16), high), 16);
+  store<i32>(q, load<i32>(q, 32) + 1, 32);
+}
+
+function fillBins(first: i32, count: i32, low: v128, scale: v128): void {
+  for (let axis = 0; axis < 3; axis++)
+    for (let b = 0; b < binCount; b++) {
+      const q = bins + <usize>(axis * BIN_COUNT + b) * BIN_SIZE;
+      v128.store(q, f32x4.splat(Infinity));
+      v128.store(q, f32x4.splat(-Infinity), 16);
+      store<i32>(q, 0, 32);
+    }
   for (let i = first; i < first + count; i++) {
-    const t = primitiveAt(i);
-    const q = bins + <usize>(<i32>((centreTwice(t, axis) - low) * scale)) * BIN_SIZE;
-    v128.store(q, f32x4.pmin(v128.load(q), minOf(t)));
-    v128.store(q, f32x4.pmax(v128.load(q, 16), maxOf(t)), 16);
-    store<i32>(q, load<i32>(q, 32) + 1, 32);
+    const at = binsOf(i, low, scale);
+    const a = minOf(i),
+      b = maxOf(i);
+    putInBin(0, i32x4.extract_lane(at, 0), a, b);
+    putInBin(1, i32x4.extract_lane(at, 1), a, b);
+    putInBin(2, i32x4.extract_lane(at, 2), a, b);
   }
 }
 
-function sweepBins(count: i32, axis: i32, low: f32, scale: f32, best: f32): f32 {
+/** Least cost of a split along an axis, if it is less than `best`; where is left in best*. */
+function sweepBins(count: i32, axis: i32, best: f32): f32 {
+  const row = bins + <usize>(axis * BIN_COUNT) * BIN_SIZE;
   let lo = f32x4.splat(Infinity),
     hi = f32x4.splat(-Infinity),
     n = 0;
-  for (let b = 0; b < BIN_COUNT - 1; b++) {
-    const q = bins + <usize>b * BIN_SIZE;
+  for (let b = 0; b < binCount - 1; b++) {
+    const q = row + <usize>b * BIN_SIZE;
     lo = f32x4.pmin(lo, v128.load(q));
     hi = f32x4.pmax(hi, v128.load(q, 16));
     n += load<i32>(q, 32);
@@ -114,8 +143,8 @@ function sweepBins(count: i32, axis: i32, low: f32, scale: f32, best: f32): f32 
   lo = f32x4.splat(Infinity);
   hi = f32x4.splat(-Infinity);
   n = 0;
-  for (let b = BIN_COUNT - 1; b > 0; b--) {
-    const q = bins + <usize>b * BIN_SIZE;
+  for (let b = binCount - 1; b > 0; b--) {
+    const q = row + <usize>b * BIN_SIZE;
     lo = f32x4.pmin(lo, v128.load(q));
     hi = f32x4.pmax(hi, v128.load(q, 16));
     n += load<i32>(q, 32);
@@ -125,27 +154,29 @@ function sweepBins(count: i32, axis: i32, low: f32, scale: f32, best: f32): f32 
       best = cost;
       bestAxis = axis;
       bestBin = b;
-      bestLow = low;
-      bestScale = scale;
     }
   }
   return best;
 }
 
-function partition(first: i32, count: i32): i32 {
+function partition(first: i32, count: i32, low: v128, scale: v128): i32 {
   let i = first,
     j = first + count - 1;
   while (i <= j) {
-    const t = primitiveAt(i);
-    const bin = <i32>((centreTwice(t, <usize>bestAxis) - bestLow) * bestScale);
+    const at = binsOf(i, low, scale);
+    const bin = bestAxis == 0 ? i32x4.extract_lane(at, 0) : bestAxis == 1 ? i32x4.extract_lane(at, 1) : i32x4.extract_lane(at, 2);
     if (bin < bestBin) i++;
-    else {
-      store<i32>(order + <usize>i * 4, primitiveAt(j));
-      store<i32>(order + <usize>j * 4, t);
-      j--;
-    }
+    else swap(i, j--);
   }
   return i;
+}
+
+/** Bins a metre; none along an axis on which all centres are as good as the same. */
+// @ts-ignore: decorator
+@inline
+function binScale(extent: v128): v128 {
+  const wide = f32x4.gt(extent, f32x4.splat(1e-7));
+  return v128.and(f32x4.div(f32x4.splat(<f32>binCount * <f32>0.9999), extent), wide);
 }
 
 function split(node: i32, first: i32, count: i32): void {
@@ -154,9 +185,8 @@ function split(node: i32, first: i32, count: i32): void {
     centreLow = low,
     centreHigh = high;
   for (let i = first; i < first + count; i++) {
-    const t = primitiveAt(i);
-    const a = minOf(t),
-      b = maxOf(t),
+    const a = minOf(i),
+      b = maxOf(i),
       c = f32x4.add(a, b);
     low = f32x4.pmin(low, a);
     high = f32x4.pmax(high, b);
@@ -168,20 +198,14 @@ function split(node: i32, first: i32, count: i32): void {
     return;
   }
   bestAxis = -1;
+  binCount = count > FEW ? BIN_COUNT : BIN_COUNT / 2;
+  const scale = binScale(f32x4.sub(centreHigh, centreLow));
+  fillBins(first, count, centreLow, scale);
   let best: f32 = Infinity;
-  const extent = f32x4.sub(centreHigh, centreLow);
-  for (let axis = 0; axis < 3; axis++) {
-    const lo =
-      axis == 0 ? f32x4.extract_lane(centreLow, 0) : axis == 1 ? f32x4.extract_lane(centreLow, 1) : f32x4.extract_lane(centreLow, 2);
-    const size = axis == 0 ? f32x4.extract_lane(extent, 0) : axis == 1 ? f32x4.extract_lane(extent, 1) : f32x4.extract_lane(extent, 2);
-    if (!(size > 1e-7)) continue;
-    const scale = (<f32>BIN_COUNT * <f32>0.9999) / size;
-    fillBins(first, count, <usize>axis, lo, scale);
-    best = sweepBins(count, axis, lo, scale, best);
-  }
+  for (let axis = 0; axis < 3; axis++) best = sweepBins(count, axis, best);
   let middle = first + count / 2;
   if (bestAxis >= 0) {
-    const m = partition(first, count);
+    const m = partition(first, count, centreLow, scale);
     if (m > first && m < first + count) middle = m;
   }
   const left = binaryCount;
@@ -296,7 +320,7 @@ function collapse(root: i32): i32 {
 function build(primitiveBounds: usize, count: i32, outNodes: usize, outLeaves: usize, scratch: usize): void {
   bounds = primitiveBounds;
   bins = scratch;
-  sweep = bins + <usize>BIN_COUNT * BIN_SIZE;
+  sweep = bins + <usize>(3 * BIN_COUNT) * BIN_SIZE;
   order = sweep + <usize>BIN_COUNT * 4;
   binary = (order + <usize>count * 4 + 15) & ~15;
   nodes = outNodes;
@@ -312,7 +336,7 @@ function build(primitiveBounds: usize, count: i32, outNodes: usize, outLeaves: u
 
 /** Bytes of scratch memory a build over `count` references or instances needs. */
 export function bvhScratchSize(count: i32): usize {
-  return <usize>BIN_COUNT * (BIN_SIZE + 4) + <usize>count * (4 + 4 + 64) + 256;
+  return <usize>BIN_COUNT * (3 * BIN_SIZE + 4) + <usize>count * (4 + 4 + 64) + 256;
 }
 
 /**
