@@ -258,7 +258,7 @@ function leafOf(node: i32): i32 {
   const p = binary + <usize>node * 32;
   const first = load<i32>(p, 24),
     count = load<i32>(p, 28);
-  return ~(positions ? trianglePacket(first, count) : primitiveAt(first));
+  return ~(positions ? trianglePacket(first, count) * <i32>PACKET_SIZE : primitiveAt(first));
 }
 
 function storeChild(p: usize, lane: usize, source: i32): void {
@@ -307,7 +307,7 @@ function collapse(root: i32): i32 {
     if (k < n) {
       const c = k == 0 ? c0 : k == 1 ? c1 : k == 2 ? c2 : c3;
       storeChild(p, lane, c);
-      store<i32>(p + lane, isInner(c) ? collapse(c) : leafOf(c), 96);
+      store<i32>(p + lane, isInner(c) ? collapse(c) * <i32>NODE_SIZE : leafOf(c), 96);
     } else {
       for (let plane: usize = 0; plane < 6; plane++)
         store<f32>(p + plane * 16 + lane, plane & 1 ? -Infinity : Infinity);

@@ -8,8 +8,6 @@ import {
   INSTANCE_SIZE,
   MESH_NODES,
   MESH_PACKETS,
-  NODE_SIZE,
-  PACKET_SIZE,
   SCENE_INSTANCES,
   SCENE_INSTANCE_COUNT,
   SCENE_TLAS_NODES,
@@ -66,7 +64,7 @@ function farther(a: i64, b: i64): i64 {
 @inline
 function bring(nodes: usize, packets: usize, entry: i64): void {
   const child = <i32>entry;
-  const at = child >= 0 ? nodes + <usize>child * NODE_SIZE : packets + <usize>~child * PACKET_SIZE;
+  const at = child >= 0 ? nodes + <usize>child : packets + <usize>~child;
   load<i32>(at);
   load<i32>(at, 64);
 }
@@ -97,12 +95,13 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
     ny: usize = iy < 0 ? 16 : 0,
     nz: usize = iz < 0 ? 16 : 0;
   let far = hitDistance;
+  let limit = f32x4.splat(far);
   let found = false;
   let sp = stack;
   let current = 0;
   while (sp >= stack) {
     while (current >= 0) {
-      const p = nodes + <usize>current * NODE_SIZE;
+      const p = nodes + <usize>current;
       const nearX = f32x4.mul(f32x4.sub(v128.load(p + nx), vox), rx),
         farX = f32x4.mul(f32x4.sub(v128.load(p + (16 - nx)), vox), rx);
       const nearY = f32x4.mul(f32x4.sub(v128.load(p + ny, 32), voy), ry),
@@ -110,7 +109,7 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
       const nearZ = f32x4.mul(f32x4.sub(v128.load(p + nz, 64), voz), rz),
         farZ = f32x4.mul(f32x4.sub(v128.load(p + (16 - nz), 64), voz), rz);
       const enter = f32x4.pmax(f32x4.pmax(nearX, nearY), f32x4.pmax(nearZ, zero));
-      const leave = f32x4.pmin(f32x4.pmin(farX, farY), f32x4.pmin(farZ, f32x4.splat(far)));
+      const leave = f32x4.pmin(f32x4.pmin(farX, farY), f32x4.pmin(farZ, limit));
       let mask = i32x4.bitmask(f32x4.le(enter, leave));
       if (mask == 0) {
         current = NONE;
@@ -163,7 +162,7 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
       current = <i32>nearer(first, third);
     }
     if (current != NONE) {
-      const q = packets + <usize>~current * PACKET_SIZE;
+      const q = packets + <usize>~current;
       const e1x = v128.load(q, 48),
         e1y = v128.load(q, 64),
         e1z = v128.load(q, 80);
@@ -190,7 +189,7 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
       let t = zero;
       if (mask) {
         t = v128.xor(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), sign);
-        const ahead = v128.and(f32x4.gt(t, zero), f32x4.lt(t, f32x4.mul(size, f32x4.splat(far))));
+        const ahead = v128.and(f32x4.gt(t, zero), f32x4.lt(t, f32x4.mul(size, limit)));
         mask = i32x4.bitmask(v128.and(inside, ahead));
       }
       if (mask) {
@@ -210,6 +209,7 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
             lane = k;
           }
         }
+        limit = f32x4.splat(far);
         hitLane = lane;
         v128.store(lanes, f32x4.mul(u, inv));
         hitU = load<f32>(lanes + lane * 4);
@@ -274,7 +274,7 @@ function walk(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, 
       if (enterInstance(~current, mask, ox, oy, oz, dx, dy, dz, any, sp) && any) return true;
       continue;
     }
-    const p = nodes + <usize>current * NODE_SIZE;
+    const p = nodes + <usize>current;
     const nearX = f32x4.mul(f32x4.sub(v128.load(p + nx), vox), rx),
       farX = f32x4.mul(f32x4.sub(v128.load(p + (16 - nx)), vox), rx);
     const nearY = f32x4.mul(f32x4.sub(v128.load(p + ny, 32), voy), ry),
