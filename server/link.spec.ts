@@ -142,6 +142,18 @@ describe('the link', () => {
     page.close();
   });
 
+  it('tells the author its state when it changes, and not with every change', async () => {
+    const page = await openPage(server);
+    const author = await linked('eight');
+    for (const sequence of [2, 3, 4]) author.send({ type: 'change', sequence, change: { elements: [element(`e${String(sequence)}`)] } });
+    await author.next('ack', (m) => m.sequence === 4);
+    page.send({ type: 'source', id: '1', source: 'eight', action: 'hold' });
+    await author.next('state', (m) => m.state === 'held');
+    expect(author.received.filter((m) => m.type === 'state').map((m) => m.state)).toEqual(['in-step', 'held']);
+    author.close();
+    page.close();
+  });
+
   it('takes a big change in parts, as one', async () => {
     const author = await linked('six');
     author.send({ type: 'change', sequence: 2, last: false, change: { elements: [element('p')] } });
