@@ -46,6 +46,7 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
   const inOrder = serially();
   let source: string | undefined;
   let parts: ModelChange[] = [];
+  let welcomed = false;
   let toldState: SourceState | undefined;
   const send = (message: ToAuthor) => {
     if (socket.readyState === socket.OPEN) socket.send(JSON.stringify(message));
@@ -75,6 +76,7 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
     await context.sources.register(source, 'link', hello.source.name, hello.source.tool);
     context.sources.setConnected(source, true);
     const known = context.sources.get(source)!;
+    welcomed = true;
     send({ type: 'welcome', protocol: LINK_VERSION, revision: known.revision, sequence: known.sequence, windowBytes: WINDOW_BYTES });
     send({ type: 'follow', ...(entry(context.project.entries, 'follow') ?? { camera: false, time: false }) });
     tellState();
@@ -159,7 +161,7 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
   };
 
   const unsubscribe = context.sources.subscribe((event) => {
-    if (event.type === 'summaries' && source !== undefined) tellState();
+    if (event.type === 'summaries' && welcomed) tellState();
   });
   socket.on('message', (data: Buffer, binary: boolean) => {
     void inOrder(() => (binary ? takeBlob(data) : takeText(data.toString('utf8')))).catch((error: unknown) => {
