@@ -79,11 +79,11 @@ it('pointing names element, source material and finish; picking opens the row; s
 
 it.skipIf(!existsSync(HOUSE))('an IFC house is added by upload, a broken one is explained', async () => {
   const page = await openSheet(stage, 'source');
-  await page.getByTestId('ifc-file').setInputFiles(HOUSE);
+  await page.getByTestId('model-file').setInputFiles(HOUSE);
   await page.getByRole('heading', { name: path.basename(HOUSE) }).waitFor({ timeout: 60_000 });
   const broken = path.join(stage.folder, 'broken.ifc');
   writeFileSync(broken, readFileSync(HOUSE).subarray(0, 40_000));
-  await page.getByTestId('ifc-file').setInputFiles(broken);
+  await page.getByTestId('model-file').setInputFiles(broken);
   await page.getByText('broken.ifc is cut off: its end mark END-ISO-10303-21 is missing.').waitFor();
   expect(await page.getByTestId('source').count()).toBe(2);
   await source(page, path.basename(HOUSE)).getByRole('button', { name: 'Remove from project' }).click();

@@ -100,7 +100,7 @@ it('says what to do while nothing is linked, and why a file is not watched', asy
   await page.getByText('No model is linked.').waitFor();
   await page.getByLabel('or watch a file that changes, below').fill('/etc/hostname');
   await page.getByRole('button', { name: 'Watch' }).click();
-  await page.getByTestId('ifc-fault').getByText('lies outside the folders that this server may read').waitFor();
+  await page.getByTestId('file-fault').getByText('lies outside the folders that this server may read').waitFor();
   await open(page, 'Delivery');
   await page.getByTestId('print-order').click();
   await page.getByText('There is nothing to print yet: link a model first.').waitFor();

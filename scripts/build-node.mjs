@@ -8,7 +8,7 @@ await build({
     server: 'server/main.ts',
     'kernel-thread': 'server/kernel-thread.ts',
     'print-worker': 'server/prints/worker.ts',
-    'ifc-worker': 'server/ifc/worker.ts',
+    'file-worker': 'server/files/worker.ts',
     'build-maps': 'server/build-maps.ts',
     author: 'author/main.ts',
   },

@@ -10,7 +10,7 @@ import { decodeMaps, MAP_NAMES } from '../core/finish/maps/generate';
 import { printOrderSchema } from '../core/render/print';
 import type { BlobStore } from './blobs';
 import { KERNEL_FILE, MAPS_DIRECTORY, WEB_DIRECTORY } from './dist-paths';
-import { MAX_IFC_BYTES, type IfcSources } from './ifc/ifc-sources';
+import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
 import { LiveHub, type LiveContext } from './live-hub';
 import { isPrintId } from './prints/queue';
@@ -18,7 +18,7 @@ import { specOf } from './prints/spec';
 
 export interface AppContext extends LiveContext, LinkContext {
   blobs: BlobStore;
-  ifc: IfcSources;
+  files: FileSources;
   /** Names by which the server may be called; undefined: by any. */
   hosts: readonly string[] | undefined;
 }
@@ -42,7 +42,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   app.use('/api', sameOriginOnly, express.json({ limit: MAX_JSON }));
   blobRoutes(app, context);
   printRoutes(app, context);
-  ifcRoutes(app, context);
+  fileRoutes(app, context);
   app.get('/kernel.wasm', (_, response) => {
     response.sendFile(KERNEL_FILE);
   });
@@ -175,15 +175,15 @@ function printRoutes(app: express.Express, { prints, project, sources }: AppCont
   });
 }
 
-function ifcRoutes(app: express.Express, { ifc }: AppContext): void {
-  app.post('/api/sources/ifc', express.raw({ type: 'application/octet-stream', limit: MAX_IFC_BYTES }), async (request, response) => {
+function fileRoutes(app: express.Express, { files }: AppContext): void {
+  app.post('/api/sources/file', express.raw({ type: 'application/octet-stream', limit: MAX_FILE_BYTES }), async (request, response) => {
     const name = typeof request.query['name'] === 'string' ? request.query['name'] : 'model.ifc';
     const body: unknown = request.body;
     if (!Buffer.isBuffer(body) || body.length === 0) {
       response.status(400).json({ message: `${name} is empty.` });
       return;
     }
-    const result = await ifc.upload(name, body);
+    const result = await files.upload(name, body);
     if ('fault' in result) response.status(422).json({ message: result.fault });
     else response.status(201).json(result);
   });
@@ -193,7 +193,7 @@ function ifcRoutes(app: express.Express, { ifc }: AppContext): void {
       complain(response, asked.issues);
       return;
     }
-    const result = await ifc.addPath(asked.output.path);
+    const result = await files.addPath(asked.output.path);
     if ('fault' in result) response.status(422).json({ message: result.fault });
     else response.status(201).json(result);
   });

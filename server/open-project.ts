@@ -7,7 +7,7 @@ import { createApp } from './app';
 import { BlobStore } from './blobs';
 import { openProjectDatabase, openSourceDatabase } from './database/open';
 import type { ProjectTables } from './database/schema';
-import { IfcSources } from './ifc/ifc-sources';
+import { FileSources } from './files/file-sources';
 import { PrintQueue } from './prints/queue';
 import { ProjectStore } from './project-store';
 import { SourceStore } from './source-store';
@@ -48,7 +48,7 @@ export async function openProject({ data, watch, name, host }: OpenOptions): Pro
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(revisions);
   const prints = new PrintQueue(db, path.join(directory, 'prints'), path.join(directory, 'blobs'));
-  const ifc = new IfcSources(
+  const files = new FileSources(
     sources,
     blobs,
     [models, ...watch].map((folder) => realpathSync(folder)),
@@ -57,23 +57,23 @@ export async function openProject({ data, watch, name, host }: OpenOptions): Pro
   const app = createApp({
     projectName: await nameOf(db, name),
     linkToken,
-    watchFolders: ifc.watchFolders,
+    watchFolders: files.watchFolders,
     hosts: LOOPBACK.includes(host) ? LOOPBACK : undefined,
     token: linkToken,
     blobs,
     project,
     sources,
     prints,
-    ifc,
-    onSourceStarted: (id) => void ifc.reread(id),
+    files,
+    onSourceStarted: (id) => void files.reread(id),
   });
-  ifc.startWatching();
+  files.startWatching();
   await prints.advance();
   return {
     server: app.server,
     linkToken,
     close: async () => {
-      ifc.close();
+      files.close();
       await prints.close();
       const closed = new Promise((resolve) => app.server.close(resolve));
       app.endConnections();

@@ -109,7 +109,7 @@ export class SourceStore {
   }
 
   /** Makes a source known, or renames it. */
-  register(id: string, kind: 'link' | 'ifc', name: string, tool: string, path: string | null = null): Promise<void> {
+  register(id: string, kind: 'link' | 'file', name: string, tool: string, path: string | null = null): Promise<void> {
     return this.inOrder(async () => {
       const known = this.sources.get(id);
       await this.db
@@ -164,7 +164,7 @@ export class SourceStore {
           .execute();
       });
       // Nobody sends a file again after a cut of power, so it waits for the disk.
-      if (source.row.kind === 'ifc') await sql`pragma wal_checkpoint(full)`.execute(this.db);
+      if (source.row.kind === 'file') await sql`pragma wal_checkpoint(full)`.execute(this.db);
       source.row = { ...source.row, revision, sequence, ...(held ? {} : { changed_at: at }) };
       source.ahead = after;
       source.sinceSnapshot = snapshot ? 0 : source.sinceSnapshot + 1;

@@ -3,18 +3,7 @@ import { encodeMesh } from '../geometry/mesh';
 import { IDENTITY, invert, multiply, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import type { ModelElement, Site, SourceMaterial } from '../model/schema';
-
-/** An IFC file as a model and its meshes. Throws IfcError with a sentence for the person. */
-export interface IfcImport {
-  schema: string;
-  model: Model;
-  /** Encoded meshes by the key that elements use until they are hashed: see `hashMeshes`. */
-  meshes: Map<string, Uint8Array>;
-}
-
-export class IfcError extends Error {
-  readonly code = 'ifc';
-}
+import { ModelFileError, type ModelFile } from './model-file';
 
 const NEVER_BUILT = new Set(['OpeningElement', 'OpeningStandardCase', 'Space', 'Grid', 'Annotation', 'VirtualElement']);
 const DEFAULT_COLOUR: [number, number, number] = [0.8, 0.8, 0.78];
@@ -48,26 +37,26 @@ export function checkStepText(bytes: Uint8Array, fileName: string): void {
   const decoder = new TextDecoder('latin1');
   const head = decoder.decode(bytes.subarray(0, 4096));
   if (!head.trimStart().startsWith('ISO-10303-21'))
-    throw new IfcError(`${fileName} is not an IFC file: it does not begin with ISO-10303-21.`);
+    throw new ModelFileError(`${fileName} is not an IFC file: it does not begin with ISO-10303-21.`);
   const tail = decoder.decode(bytes.subarray(Math.max(0, bytes.byteLength - 2048)));
-  if (!/END-ISO-10303-21\s*;/.test(tail)) throw new IfcError(`${fileName} is cut off: its end mark END-ISO-10303-21 is missing.`);
+  if (!/END-ISO-10303-21\s*;/.test(tail)) throw new ModelFileError(`${fileName} is cut off: its end mark END-ISO-10303-21 is missing.`);
   const schema = /FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'/i.exec(decoder.decode(bytes.subarray(0, 65536)))?.[1];
   if (!schema || !/^IFC(2X3|4)/i.test(schema))
-    throw new IfcError(`${fileName} uses the schema ${schema ?? '(none)'}; IFC2x3 and IFC4 are read.`);
+    throw new ModelFileError(`${fileName} uses the schema ${schema ?? '(none)'}; IFC2x3 and IFC4 are read.`);
 }
 
-/** Reads a file with a web-ifc instance that has been initialised. */
-export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string): IfcImport {
+/** Reads a file with a web-ifc instance that has been initialised. Throws ModelFileError. */
+export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string): ModelFile {
   checkStepText(bytes, fileName);
   const id = api.OpenModel(bytes, { COORDINATE_TO_ORIGIN: false });
   try {
     const schema = api.GetModelSchema(id);
     const reader = new IfcReader(api, id);
     const result = reader.read(fileName);
-    return { schema, ...result };
+    return { format: schema, ...result, pictures: new Map() };
   } catch (error) {
-    if (error instanceof IfcError) throw error;
-    throw new IfcError(`${fileName} could not be read: ${error instanceof Error ? error.message : 'the parser gave up'}.`);
+    if (error instanceof ModelFileError) throw error;
+    throw new ModelFileError(`${fileName} could not be read: ${error instanceof Error ? error.message : 'the parser gave up'}.`);
   } finally {
     api.CloseModel(id);
   }
@@ -91,7 +80,7 @@ class IfcReader {
     this.api.StreamAllMeshes(this.id, (flat) => {
       this.addElement(flat);
     });
-    if (this.elements.size === 0) throw new IfcError(`${fileName} holds no building elements with a shape.`);
+    if (this.elements.size === 0) throw new ModelFileError(`${fileName} holds no building elements with a shape.`);
     const model: Model = {
       ...EMPTY_MODEL,
       elements: this.elements,
@@ -203,7 +192,7 @@ class IfcReader {
     geometry.delete();
     if (indices.length === 0) return undefined;
     const positions = placedPositions(vertices, own ? relative(base, own) : IDENTITY);
-    if (!positions) throw new IfcError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
+    if (!positions) throw new ModelFileError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
     this.meshes.set(key, encodeMesh({ positions, indices: new Uint32Array(indices) }));
     return key;
   }
@@ -293,14 +282,6 @@ function placedPositions(vertices: Float32Array, m: Mat4): Float32Array | undefi
 /** Transform that takes points placed by `own` into the frame of `base`. */
 function relative(base: Mat4, own: Mat4): Mat4 {
   const inverse = invert(base);
-  if (!inverse) throw new IfcError('an element’s placement flattens space');
+  if (!inverse) throw new ModelFileError('an element’s placement flattens space');
   return multiply(inverse, own);
-}
-
-/** The model with its mesh keys replaced by hashes. */
-export function hashMeshes(model: Model, hashes: ReadonlyMap<string, string>): Model {
-  const elements = new Map(
-    [...model.elements].map(([id, e]) => [id, { ...e, parts: e.parts.map((p) => ({ ...p, mesh: hashes.get(p.mesh)! })) }]),
-  );
-  return { ...model, elements };
 }

@@ -34,6 +34,25 @@ export function transformPoint(m: Mat4, [x, y, z]: Vec3): Vec3 {
 }
 
 /** Determinant of the linear part; negative for a mirrored placement. */
+/** A direction turned and scaled, not moved. */
+export function transformDirection(m: Mat4, [x, y, z]: Vec3): Vec3 {
+  return [m[0]! * x + m[4]! * y + m[8]! * z, m[1]! * x + m[5]! * y + m[9]! * z, m[2]! * x + m[6]! * y + m[10]! * z];
+}
+
+/** Scale, then the turn of a unit quaternion (x y z w), then the move. */
+export function compose(
+  move: readonly number[],
+  [x = 0, y = 0, z = 0, w = 1]: readonly number[],
+  [sx = 1, sy = 1, sz = 1]: readonly number[],
+): Mat4 {
+  return [
+    (1 - 2 * (y * y + z * z)) * sx, 2 * (x * y + z * w) * sx, 2 * (x * z - y * w) * sx, 0,
+    2 * (x * y - z * w) * sy, (1 - 2 * (x * x + z * z)) * sy, 2 * (y * z + x * w) * sy, 0,
+    2 * (x * z + y * w) * sz, 2 * (y * z - x * w) * sz, (1 - 2 * (x * x + y * y)) * sz, 0,
+    move[0]!, move[1]!, move[2]!, 1,
+  ]; // prettier-ignore
+}
+
 export function determinant(m: Mat4): number {
   return m[0]! * (m[5]! * m[10]! - m[9]! * m[6]!) - m[4]! * (m[1]! * m[10]! - m[9]! * m[2]!) + m[8]! * (m[1]! * m[6]! - m[5]! * m[2]!);
 }

@@ -27,3 +27,16 @@ export function lampColour(kelvin: number): [number, number, number] {
   const luminance = 0.2126 * rgb[0]! + 0.7152 * rgb[1]! + 0.0722 * rgb[2]!;
   return rgb.map((c) => c / luminance) as [number, number, number];
 }
+
+/** The colour temperature whose light looks most like a linear Rec.709 colour, to 50 K between 1700 and 12000 K. */
+export function nearestTemperatureK(rgb: readonly number[]): number {
+  const luminance = 0.2126 * rgb[0]! + 0.7152 * rgb[1]! + 0.0722 * rgb[2]!;
+  if (!(luminance > 0)) return 4000;
+  let best = 4000;
+  let least = Infinity;
+  for (let kelvin = 1700; kelvin <= 12000; kelvin += 50) {
+    const off = lampColour(kelvin).reduce((sum, c, i) => sum + (c - rgb[i]! / luminance) ** 2, 0);
+    if (off < least) [best, least] = [kelvin, off];
+  }
+  return best;
+}

@@ -25,7 +25,7 @@ export interface SourceSummary {
   id: string;
   name: string;
   tool: string;
-  kind: 'link' | 'ifc';
+  kind: 'link' | 'file';
   state: SourceState;
   /** Changes that wait while held. */
   waiting: number;

@@ -1,5 +1,5 @@
 import Database from 'better-sqlite3';
-import { Kysely, Migrator, SqliteDialect, type Migration } from 'kysely';
+import { Kysely, Migrator, sql, SqliteDialect, type Migration } from 'kysely';
 import type { ProjectTables, SourceTables } from './schema';
 
 const PROJECT: Record<string, Migration> = {
@@ -55,6 +55,11 @@ const SOURCES: Record<string, Migration> = {
         .addColumn('change', 'blob', (c) => c.notNull())
         .addPrimaryKeyConstraint('revision_key', ['source', 'revision'])
         .execute();
+    },
+  },
+  '002-files-of-every-kind': {
+    async up(db: Kysely<unknown>) {
+      await sql`update source set kind = 'file' where kind = 'ifc'`.execute(db);
     },
   },
 }; // prettier-ignore

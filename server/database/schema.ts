@@ -20,7 +20,7 @@ export interface ProjectTables {
 export interface SourceTables {
   source: {
     id: string;
-    kind: 'link' | 'ifc';
+    kind: 'link' | 'file';
     name: string;
     tool: string;
     stopped: number;

@@ -57,7 +57,7 @@ describe('files', () => {
       return new Promise<Response>((resolve) => (answer = resolve));
     });
     const done = part.upload(chosen('house & garden.ifc'));
-    expect(url).toBe('/api/sources/ifc?name=house%20%26%20garden.ifc');
+    expect(url).toBe('/api/sources/file?name=house%20%26%20garden.ifc');
     expect(part.busy()).toBe('Reading house & garden.ifc …');
     answer(new Response('{}'));
     await done;

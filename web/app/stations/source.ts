@@ -80,7 +80,7 @@ export class SourceStation {
     if (!file) return;
     await this.ask(
       `Reading ${file.name} …`,
-      fetch(`/api/sources/ifc?name=${encodeURIComponent(file.name)}`, {
+      fetch(`/api/sources/file?name=${encodeURIComponent(file.name)}`, {
         method: 'POST',
         headers: { 'Content-Type': 'application/octet-stream' },
         body: file,

@@ -26,7 +26,7 @@ afterAll(async () => {
 });
 
 const upload = (name: string, bytes: Uint8Array<ArrayBuffer>) =>
-  fetch(`${server.url}/api/sources/ifc?name=${encodeURIComponent(name)}`, {
+  fetch(`${server.url}/api/sources/file?name=${encodeURIComponent(name)}`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/octet-stream' },
     body: bytes,

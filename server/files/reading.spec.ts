@@ -1,6 +1,7 @@
 import { IfcAPI, LogLevel } from 'web-ifc';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { checkStepText, IfcError, readIfc } from '../../core/formats/ifc';
+import { checkStepText, readIfc } from '../../core/formats/ifc';
+import { ModelFileError } from '../../core/formats/model-file';
 import { transformPoint } from '../../core/geometry/mat4';
 import { decodeMesh, emptyBounds, meshBounds, meshVolume, type Bounds } from '../../core/geometry/mesh';
 
@@ -190,7 +191,7 @@ describe('what comes along', () => {
 
   it('is the same from IFC2x3', () => {
     const imported = read({ schema: 'IFC2X3' });
-    expect(imported.schema).toBe('IFC2X3');
+    expect(imported.format).toBe('IFC2X3');
     near(bodyOf(imported).max, [2, 3, 4]);
   });
 });
@@ -201,8 +202,8 @@ describe('text that is no whole IFC file', () => {
       checkStepText(bytes(text), 'f.ifc');
       return undefined;
     } catch (error) {
-      expect(error).toBeInstanceOf(IfcError);
-      return (error as IfcError).message;
+      expect(error).toBeInstanceOf(ModelFileError);
+      return (error as ModelFileError).message;
     }
   };
 

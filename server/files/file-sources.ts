@@ -8,16 +8,16 @@ import type { BlobStore } from '../blobs';
 import { worker } from '../dist-paths';
 import { serially } from '../serially';
 import type { SourceStore } from '../source-store';
-import type { IfcAnswer, IfcRequest } from './worker';
+import type { FileAnswer, FileRequest } from './worker';
 
-export const MAX_IFC_BYTES = 1024 * 1024 * 1024;
+export const MAX_FILE_BYTES = 1024 * 1024 * 1024;
 const READ_TIMEOUT_MS = 10 * 60_000;
 const SETTLE_MS = 400;
 
-export type IfcResult = { source: string; changed: number } | { fault: string };
+export type FileResult = { source: string; changed: number } | { fault: string };
 
-/** IFC files as sources: uploaded, or watched below one of the allowed folders, named from there or in full. */
-export class IfcSources {
+/** Model files as sources: uploaded, or watched below one of the allowed folders, named from there or in full. */
+export class FileSources {
   private thread: Worker | undefined;
   private number = 0;
   private readonly inOrder = serially();
@@ -34,13 +34,13 @@ export class IfcSources {
     for (const { id, path: file } of this.sources.watched()) this.watchFile(id, file);
   }
 
-  async upload(fileName: string, bytes: Uint8Array): Promise<IfcResult> {
+  async upload(fileName: string, bytes: Uint8Array): Promise<FileResult> {
     const name = path.basename(fileName).slice(0, 200) || 'model.ifc';
     return this.update(sourceIdOf(name), name, bytes, null);
   }
 
   /** Adds a file that is read again whenever it changes. */
-  async addPath(asked: string): Promise<IfcResult> {
+  async addPath(asked: string): Promise<FileResult> {
     const file = await this.allowedPath(asked);
     if (typeof file !== 'string') return file;
     const result = await this.readPath(sourceIdOf(file), file);
@@ -70,10 +70,10 @@ export class IfcSources {
     return { fault: `${asked} cannot be read by the server.` };
   }
 
-  private async readPath(id: string, file: string): Promise<IfcResult> {
+  private async readPath(id: string, file: string): Promise<FileResult> {
     try {
       const { size } = await stat(file);
-      if (size > MAX_IFC_BYTES) return { fault: `${path.basename(file)} is larger than 1 GiB.` };
+      if (size > MAX_FILE_BYTES) return { fault: `${path.basename(file)} is larger than 1 GiB.` };
       return await this.update(id, path.basename(file), await readFile(file), file);
     } catch {
       const fault = `${path.basename(file)} cannot be read just now; it is tried again when it changes.`;
@@ -82,7 +82,7 @@ export class IfcSources {
     }
   }
 
-  private update(id: string, name: string, bytes: Uint8Array, file: string | null): Promise<IfcResult> {
+  private update(id: string, name: string, bytes: Uint8Array, file: string | null): Promise<FileResult> {
     return this.inOrder(async () => {
       const known = this.sources.get(id);
       if (known?.stopped) return { fault: 'This source is stopped; start it first.' };
@@ -93,7 +93,7 @@ export class IfcSources {
         return { fault: answer.message };
       }
       for (const blob of answer.blobs) await this.blobs.put(blob.bytes);
-      await this.sources.register(id, 'ifc', name, answer.schema, file);
+      await this.sources.register(id, 'file', name, answer.format, file);
       const changed = countChange(answer.change);
       if (changed > 0) await this.sources.commit(id, answer.change, 0);
       this.sources.setFault(id, null);
@@ -101,17 +101,17 @@ export class IfcSources {
     });
   }
 
-  private ask(request: IfcRequest): Promise<IfcAnswer> {
-    const thread = (this.thread ??= new Worker(worker('ifc-worker')));
+  private ask(request: FileRequest): Promise<FileAnswer> {
+    const thread = (this.thread ??= new Worker(worker('file-worker')));
     return new Promise((resolve) => {
-      const give = (answer: IfcAnswer) => {
+      const give = (answer: FileAnswer) => {
         clearTimeout(timer);
         thread.off('message', heard);
         thread.off('error', failed);
         thread.off('exit', failed);
         resolve(answer);
       };
-      const heard = (answer: IfcAnswer) => {
+      const heard = (answer: FileAnswer) => {
         if (answer.number === request.number) give(answer);
       };
       const failed = () => {
@@ -148,5 +148,11 @@ export class IfcSources {
 
 /** The same file name or path is the same source. */
 function sourceIdOf(name: string): string {
-  return `ifc-${createHash('sha256').update(name).digest('hex').slice(0, 12)}`;
+  const kind =
+    path
+      .extname(name)
+      .slice(1)
+      .toLowerCase()
+      .replace(/[^a-z0-9]/g, '') || 'file';
+  return `${kind.slice(0, 8)}-${createHash('sha256').update(name).digest('hex').slice(0, 12)}`;
 }

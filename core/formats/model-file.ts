@@ -1,0 +1,28 @@
+import type { Model } from '../model/model';
+
+/** A model file as read: the model, with its meshes and pictures by keys of the reader's own until they are hashed. */
+export interface ModelFile {
+  /** Name and version of the format, for people. */
+  format: string;
+  model: Model;
+  /** Encoded meshes by the key that parts name them with. */
+  meshes: Map<string, Uint8Array>;
+  /** PNG and JPEG files by the key that textures name them with. */
+  pictures: Map<string, Uint8Array>;
+}
+
+/** What is wrong with a file, in a sentence for the person. */
+export class ModelFileError extends Error {
+  readonly code = 'model-file';
+}
+
+/** The model with the keys of its meshes and pictures replaced by hashes. */
+export function withHashes(model: Model, hashOf: (key: string) => string): Model {
+  return {
+    ...model,
+    elements: new Map([...model.elements].map(([id, e]) => [id, { ...e, parts: e.parts.map((p) => ({ ...p, mesh: hashOf(p.mesh) })) }])),
+    materials: new Map(
+      [...model.materials].map(([id, m]) => [id, m.texture ? { ...m, texture: { ...m.texture, image: hashOf(m.texture.image) } } : m]),
+    ),
+  };
+}

@@ -1,0 +1,112 @@
+import { Document, WebIO } from '@gltf-transform/core';
+import path from 'node:path';
+import { sql } from 'kysely';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { MeshBuilder } from '../../core/geometry/shapes';
+import { openSourceDatabase } from '../database/open';
+import { openPage, removeFolder, startServer, temporaryFolder, type RunningServer } from '../testing/running-server';
+
+/** Files of every kind as sources of a running server; what each format holds is checked beside its reader. */
+
+const folder = temporaryFolder();
+let server: RunningServer;
+beforeAll(async () => {
+  server = await startServer(path.join(folder, 'data'));
+});
+afterAll(async () => {
+  await server.kill('SIGTERM');
+  removeFolder(folder);
+});
+
+async function upload(name: string, bytes: Uint8Array<ArrayBuffer>): Promise<{ status: number; body: Record<string, unknown> }> {
+  const response = await fetch(`${server.url}/api/sources/file?name=${encodeURIComponent(name)}`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/octet-stream' },
+    body: bytes,
+  });
+  return { status: response.status, body: (await response.json()) as Record<string, unknown> };
+}
+
+/** A house of some walls, as a GLB. */
+function house(heights: Record<string, number>): Promise<Uint8Array<ArrayBuffer>> {
+  const document = new Document();
+  const buffer = document.createBuffer();
+  const scene = document.createScene();
+  const material = document.createMaterial('Oak boards');
+  for (const [name, height] of Object.entries(heights)) {
+    const { positions, indices } = new MeshBuilder().box([0, 0, 0], [1, height, 0.2]).build();
+    const primitive = document
+      .createPrimitive()
+      .setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(new Float32Array(positions)).setBuffer(buffer))
+      .setIndices(document.createAccessor().setType('SCALAR').setArray(new Uint32Array(indices)).setBuffer(buffer))
+      .setMaterial(material);
+    scene.addChild(document.createNode(name).setMesh(document.createMesh().addPrimitive(primitive)));
+  }
+  return new WebIO().writeBinary(document);
+}
+
+describe('a GLB', () => {
+  it('arrives as a model, and its next export as what has changed', async () => {
+    const first = await upload('House.GLB', await house({ North: 3, South: 3 }));
+    // Two walls, their material, and how the whole is shown.
+    expect(first).toMatchObject({ status: 201, body: { changed: 4 } });
+    const page = await openPage(server);
+    const { sources } = await page.next('sources', (m) => m.sources.length === 1);
+    expect(sources[0]).toMatchObject({ name: 'House.GLB', kind: 'file', tool: 'glTF 2.0', state: 'in-step', fault: null });
+    const model = await page.next('model');
+    expect(model.change.elements.map((e) => e.id)).toEqual(['/North', '/South']);
+    const mesh = await fetch(`${server.url}/api/blobs/pack`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ blobs: [model.change.elements[0]!.parts[0]!.mesh] }),
+    });
+    expect(mesh.ok).toBe(true);
+
+    expect((await upload('House.GLB', await house({ North: 3, South: 3 }))).body).toMatchObject({ changed: 0 });
+    expect((await upload('House.GLB', await house({ North: 4, East: 3 }))).body).toMatchObject({ changed: 3 });
+    const delta = await page.next('model', (m) => !m.change.reset);
+    expect(delta.change.elements.map((e) => e.id)).toEqual(['/North', '/East']);
+    expect(delta.change.remove.elements).toEqual(['/South']);
+    page.close();
+  });
+
+  it('that is broken leaves the last good model, and says why', async () => {
+    const whole = await house({ North: 3 });
+    expect((await upload('shed.glb', whole)).status).toBe(201);
+    const { status, body } = await upload('shed.glb', whole.slice(0, 300));
+    expect(status).toBe(422);
+    expect(body['message']).toMatch(/^shed\.glb could not be read as glTF 2\.0: /);
+    const page = await openPage(server);
+    const { change } = await page.next('model', (m) => m.source.startsWith('glb-') && m.change.elements.length === 1);
+    expect(change.elements[0]!.id).toBe('/North');
+    page.close();
+  });
+});
+
+describe('a file of no kind that is read', () => {
+  it('is told from its name, with those that are', async () => {
+    for (const name of ['plan.xyz', 'plan', '.glb.zip'])
+      expect(await upload(name, new Uint8Array([1]))).toMatchObject({
+        status: 422,
+        body: { message: `${name} is of no kind that is read: ifc, glb, gltf.` },
+      });
+  });
+});
+
+describe('a project of before', () => {
+  it('keeps its IFC files as files', async () => {
+    const file = path.join(folder, 'old.sqlite');
+    const before = await openSourceDatabase(file);
+    const row = { id: 'ifc-1', name: 'a.ifc', tool: 'IFC4', stopped: 0, held: 0, path: null, revision: 0, sequence: 0, changed_at: null };
+    await before
+      .insertInto('source')
+      .values({ ...row, kind: 'file' })
+      .execute();
+    await sql`update source set kind = 'ifc'`.execute(before);
+    await sql`delete from kysely_migration where name = '002-files-of-every-kind'`.execute(before);
+    await before.destroy();
+    const after = await openSourceDatabase(file);
+    expect((await after.selectFrom('source').select('kind').execute()).map((r) => r.kind)).toEqual(['file']);
+    await after.destroy();
+  });
+});
