@@ -13,6 +13,7 @@ import { KERNEL_FILE, MAPS_DIRECTORY, WEB_DIRECTORY } from './dist-paths';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
 import { LiveHub, type LiveContext } from './live-hub';
+import { modelAsGlb } from './model-export';
 import { isPrintId } from './prints/queue';
 import { specOf } from './prints/spec';
 
@@ -43,6 +44,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   blobRoutes(app, context);
   printRoutes(app, context);
   fileRoutes(app, context);
+  exportRoutes(app, context);
   app.get('/kernel.wasm', (_, response) => {
     response.sendFile(KERNEL_FILE);
   });
@@ -196,6 +198,18 @@ function fileRoutes(app: express.Express, { files }: AppContext): void {
     const result = await files.addPath(asked.output.path);
     if ('fault' in result) response.status(422).json({ message: result.fault });
     else response.status(201).json(result);
+  });
+}
+
+function exportRoutes(app: express.Express, { project, sources, blobs, projectName }: AppContext): void {
+  app.get('/api/export/model.glb', async (_, response) => {
+    const glb = await modelAsGlb(project, sources, blobs);
+    if (!glb) response.status(404).json({ message: 'There is no model to hand over yet.' });
+    else
+      response
+        .attachment(`${projectName}.glb`)
+        .type('model/gltf-binary')
+        .send(Buffer.from(glb.buffer, glb.byteOffset, glb.byteLength));
   });
 }
 

@@ -1,5 +1,6 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import path from 'node:path';
+import { validateBytes } from 'gltf-validator';
 import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshBuilder } from '../../core/geometry/shapes';
@@ -44,6 +45,33 @@ function house(heights: Record<string, number>): Promise<Uint8Array<ArrayBuffer>
   }
   return new WebIO().writeBinary(document);
 }
+
+describe('the model as a GLB', () => {
+  const handedOver = () => fetch(`${server.url}/api/export/model.glb`);
+
+  it('is not there before there is a model', async () => {
+    const response = await handedOver();
+    expect(response.status).toBe(404);
+    expect(await response.json()).toEqual({ message: 'There is no model to hand over yet.' });
+  });
+
+  it('leaves dressed, under the project’s name, and passes the standard’s validator', async () => {
+    const { body } = await upload('tower.glb', await house({ North: 9 }));
+    const response = await handedOver();
+    expect(response.headers.get('content-type')).toBe('model/gltf-binary');
+    expect(response.headers.get('content-disposition')).toBe('attachment; filename=Test.glb');
+    const bytes = new Uint8Array(await response.arrayBuffer());
+    const { issues, info } = await validateBytes(bytes);
+    expect(issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+    expect(info).toMatchObject({ totalTriangleCount: 12, materialCount: 1 });
+    // “Oak boards” is read as oak, so its maps travel with it.
+    expect(new TextDecoder('latin1').decode(bytes)).toContain('oak base colour');
+    const page = await openPage(server);
+    page.send({ type: 'source', id: '1', source: String(body['source']), action: 'remove' });
+    await page.next('model-gone');
+    page.close();
+  });
+});
 
 describe('a GLB', () => {
   it('arrives as a model, and its next export as what has changed', async () => {

@@ -1,9 +1,12 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import type { PrintSummary } from '../../../core/model/live';
+import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
+import { testChange, testElement } from '../../../core/model/testing';
 import { onStage, typed } from '../testing/station';
 import { DeliveryStation } from './delivery';
 
 interface Parts {
+  hasModel(): boolean;
   fault(): string;
   width: { (): number; set(value: number): void };
   height(): number;
@@ -66,6 +69,13 @@ describe('prints', () => {
     await part.cancel({ id: 'p7' } as PrintSummary);
     await part.remove({ id: 'p7' } as PrintSummary);
     expect(asked.map((a) => `${a.method} ${a.url}`)).toEqual(['POST /api/prints/p7/cancel', 'DELETE /api/prints/p7']);
+  });
+
+  it('stand beside the model, once there is one', () => {
+    const { part, live } = onStage<Parts>(DeliveryStation);
+    expect(part.hasModel()).toBe(false);
+    live.models$.next(new Map([['s', applyChange(EMPTY_MODEL, testChange({ elements: [testElement('a')] }))]]));
+    expect(part.hasModel()).toBe(true);
   });
 
   it('know a listed size from one of their own', () => {

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
+import { map } from 'rxjs';
 import type { PrintSummary } from '../../../core/model/live';
 import { MAX_PRINT_HEIGHT, MAX_PRINT_WIDTH, PRINT_QUALITIES, type PrintOrder, type PrintQuality } from '../../../core/render/print';
 import { Icon } from '../sheet/icon';
@@ -48,6 +49,7 @@ export class DeliveryStation {
   private readonly live = inject(Live);
   private readonly picture = inject(PictureState);
   protected readonly prints = toSignal(this.live.prints$, { initialValue: [] });
+  protected readonly hasModel = toSignal(this.live.models$.pipe(map((models) => [...models.values()].some((m) => m.elements.size > 0))));
   protected readonly viewName = toSignal(this.picture.viewName$);
   protected readonly sizes = SIZES;
   protected readonly qualities = Object.entries(PRINT_QUALITIES) as [PrintQuality, { samples: number }][];

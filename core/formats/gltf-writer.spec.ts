@@ -1,0 +1,165 @@
+import { WebIO, type Accessor } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import sharp from 'sharp';
+import { validateBytes } from 'gltf-validator';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { buildMarramLanding } from '../../author/model/build';
+import { storedMesh } from '../../author/model/kit';
+import { DEFAULT_PARAMETERS } from '../../author/model/parameters';
+import { FINISHES } from '../finish/library';
+import { generateMaps } from '../finish/maps/generate';
+import { dressMesh, type DressedMesh } from '../geometry/dress';
+import { transformPoint, type Mat4 } from '../geometry/mat4';
+import { MeshBuilder } from '../geometry/shapes';
+import type { SceneAssets } from '../kernel/scene-memory';
+import { compileScene, type Scene, type SceneInstance } from '../scene/scene';
+import { gltfReader, readGltf } from './gltf';
+import { writeGltf } from './gltf-writer';
+
+/** Everything that leaves is given to the standard's own validator. */
+
+const png = (texels: Uint8Array, width: number, height: number) => sharp(texels, { raw: { width, height, channels: 3 } }).png().toBuffer(); // prettier-ignore
+const box = dressMesh(new MeshBuilder().box([0, 0, 0], [1, 2, 3]).build());
+const finish = (id: string) => FINISHES.find((f) => f.id === id)!;
+const IN_PLACE: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+
+const instance = (extra: Partial<SceneInstance> = {}): SceneInstance => ({
+  source: 's', element: 'wall', part: 0, material: 'm', mesh: 'box', transform: IN_PLACE, finish: finish('plaster'), emissionScale: 1, lens: false, ...extra,
+}); // prettier-ignore
+
+/** Maps of 16 pixels, so that every finish is quick. */
+const assets: SceneAssets = {
+  mesh: (hash) => (hash === 'box' ? box : undefined),
+  maps: (name) => {
+    const maps = generateMaps(name, 16);
+    return maps && { base: { width: 16, height: 16, texels: maps.base }, surface: { width: 16, height: 16, texels: maps.surface } };
+  },
+};
+
+async function written(scene: Scene, from = assets) {
+  const bytes = await writeGltf(scene, from, png);
+  const { issues, info } = await validateBytes(bytes);
+  expect(issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+  return { bytes, info, document: await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes) };
+}
+
+describe('a dressed model as GLB', () => {
+  it('passes the standard’s validator with every shipped finish, and carries its values', async () => {
+    const instances = FINISHES.map((f) => instance({ element: f.id, finish: f }));
+    const { document, info } = await written({ instances, lamps: [] });
+    expect(info.totalTriangleCount).toBe(12 * FINISHES.length);
+    const materials = new Map(document.getRoot().listMaterials().map((m) => [m.getExtras()['finish'], m])); // prettier-ignore
+    for (const f of FINISHES) {
+      const material = materials.get(f.id)!;
+      expect(material.getName()).toBe(f.name);
+      expect(material.getRoughnessFactor()).toBeCloseTo(f.roughness, 6);
+      expect(material.getMetallicFactor()).toBeCloseTo(f.metalness, 6);
+      expect(material.getBaseColorTexture() !== null).toBe(f.maps !== null);
+      expect(material.getExtension('KHR_materials_transmission') !== null).toBe(f.transmission > 0);
+    }
+  });
+
+  it('stands as it stood: written and read again, every corner is where it was', async () => {
+    const [c, s] = [Math.cos(0.4), Math.sin(0.4)];
+    const placings: Record<string, Mat4> = {
+      turned: [c, s, 0, 0, -s, c, 0, 0, 0, 0, 1, 0, 5, -3, 2, 1],
+      scaled: [2, 0, 0, 0, 0, 3, 0, 0, 0, 0, 0.5, 0, 1, 2, 3, 1],
+      mirrored: [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 7, 1],
+      sheared: [1, 0, 0, 0, 0.5, 1, 0, 0, 0, 0, 1, 0, -4, 0, 0, 1],
+    };
+    const { bytes } = await written({
+      instances: Object.entries(placings).map(([element, transform]) => instance({ element, transform })),
+      lamps: [],
+    });
+    const { model, meshes } = await readGltf(await gltfReader(), bytes, 'out.glb');
+    const extent = (points: readonly (readonly number[])[]) =>
+      [0, 1, 2].flatMap((k) => [Math.min(...points.map((p) => p[k]!)), Math.max(...points.map((p) => p[k]!))]);
+    for (const [name, transform] of Object.entries(placings)) {
+      const element = model.elements.get(`/Model/${name}`)!;
+      const positions = new Float32Array(meshes.get(element.parts[0]!.mesh)!.slice(16).buffer, 0, 24 * 3);
+      const corners = (list: Float32Array, m: Mat4) =>
+        Array.from({ length: list.length / 3 }, (_, i) => transformPoint(m, [list[i * 3]!, list[i * 3 + 1]!, list[i * 3 + 2]!]));
+      const [is, was] = [extent(corners(positions, element.transform)), extent(corners(box.positions.slice(0, 72), transform))];
+      for (const [i, v] of is.entries()) expect(v).toBeCloseTo(was[i]!, 4);
+    }
+  });
+
+  it('shares meshes and materials, and repeats maps at their size', async () => {
+    const oak = finish('oak');
+    const { document } = await written({
+      instances: [instance({ element: 'a', finish: oak }), instance({ element: 'b', finish: oak }), instance({ element: 'c', finish: oak, transform: [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 1] })],
+      lamps: [],
+    }); // prettier-ignore
+    const root = document.getRoot();
+    expect([root.listMeshes().length, root.listMaterials().length, root.listNodes().length]).toEqual([1, 1, 4]);
+    const primitive = root.listMeshes()[0]!.listPrimitives()[0]!;
+    const [place, uv, corner] = [primitive.getAttribute('POSITION')!, primitive.getAttribute('TEXCOORD_0')!, primitive.getIndices()!];
+    for (let i = 0; i < corner.getCount(); i++) {
+      const [a, b] = [corner.getScalar(i), corner.getScalar(i % 3 === 2 ? i - 2 : i + 1)];
+      const [p, q] = [place.getElement(a, []), place.getElement(b, [])];
+      const [s, t] = [uv.getElement(a, []), uv.getElement(b, [])];
+      const onMap = Math.hypot((t[0]! - s[0]!) * oak.widthM, (t[1]! - s[1]!) * oak.heightM);
+      expect(onMap).toBeCloseTo(Math.hypot(...p.map((v, k) => q[k]! - v)), 4);
+    }
+  });
+
+  it('gives tangents that run along the map, square on the surface, and bitangents that point up it', async () => {
+    const { document } = await written({ instances: [instance({ finish: finish('oak') })], lamps: [] });
+    const primitive = document.getRoot().listMeshes()[0]!.listPrimitives()[0]!;
+    const [place, normal, uv, tangent, corner] = [
+      ...['POSITION', 'NORMAL', 'TEXCOORD_0', 'TANGENT'].map((semantic) => primitive.getAttribute(semantic)!),
+      primitive.getIndices()!,
+    ] as [Accessor, Accessor, Accessor, Accessor, Accessor];
+    const dot = (a: number[], b: number[]) => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
+    for (let t = 0; t < corner.getCount(); t += 3) {
+      const [a, b, c] = [0, 1, 2].map((k) => corner.getScalar(t + k)) as [number, number, number];
+      const edge = (to: number) => place.getElement(to, []).map((v, k) => v - place.getElement(a, [])[k]!);
+      const step = (to: number) => uv.getElement(to, []).map((v, k) => v - uv.getElement(a, [])[k]!) as [number, number];
+      const [[u1, v1], [u2, v2]] = [step(b), step(c)];
+      const det = u1 * v2 - u2 * v1;
+      const alongU = edge(b).map((e, k) => (e * v2 - edge(c)[k]! * v1) / det);
+      const alongV = edge(b).map((e, k) => (edge(c)[k]! * u1 - e * u2) / det);
+      const n = normal.getElement(a, []);
+      const [x, y, z, w] = tangent.getElement<number[]>(a, []) as [number, number, number, number];
+      expect(dot(n, [x, y, z])).toBeCloseTo(0, 5);
+      expect(dot(alongU, [x, y, z])).toBeGreaterThan(0.99 * Math.hypot(...alongU));
+      const bitangent = [n[1]! * z - n[2]! * y, n[2]! * x - n[0]! * z, n[0]! * y - n[1]! * x].map((v) => v * w);
+      expect(dot(alongV, bitangent)).toBeLessThan(-0.99 * Math.hypot(...alongV));
+    }
+  });
+
+  it('brings its lamps back with the same flux and direction', async () => {
+    const model = buildMarramLanding(DEFAULT_PARAMETERS);
+    const scene = compileScene([{ id: 'demo', model }], new Map());
+    const { bytes } = await written({ instances: [instance()], lamps: scene.lamps });
+    const again = await readGltf(await gltfReader(), bytes, 'out.glb');
+    expect(again.model.luminaires.size).toBe(scene.lamps.length);
+    const [lamp] = scene.lamps;
+    const back = [...again.model.luminaires.values()][0]!;
+    const length = Math.hypot(...lamp!.axis);
+    back.direction.forEach((v, i) => {
+      expect(v).toBeCloseTo(lamp!.axis[i]! / length, 3);
+    });
+    back.position.forEach((v, i) => {
+      expect(v).toBeCloseTo(lamp!.position[i]!, 4);
+    });
+  });
+
+  let demo: Scene;
+  beforeAll(() => {
+    demo = compileScene([{ id: 'demo', model: buildMarramLanding(DEFAULT_PARAMETERS) }], new Map());
+  });
+  it('holds the whole demo building without a fault', async () => {
+    const dressed = new Map<string, DressedMesh>();
+    const mesh = (hash: string) => {
+      if (!dressed.has(hash)) dressed.set(hash, dressMesh(storedMesh(hash)!.mesh));
+      return dressed.get(hash);
+    };
+    const { info, document } = await written(demo, { ...assets, mesh });
+    const placed = document.getRoot().listNodes().flatMap((n) => n.getMesh()?.listPrimitives() ?? []);
+    const triangles = placed.reduce((sum, p) => sum + p.getIndices()!.getCount() / 3, 0);
+    expect(triangles).toBe(demo.instances.reduce((sum, i) => sum + mesh(i.mesh)!.indices.length / 3, 0));
+    expect(info.totalTriangleCount).toBeLessThan(triangles / 2);
+    expect(document.getRoot().listNodes().filter((n) => n.getMesh())).toHaveLength(new Set(demo.instances.map((i) => i.element)).size);
+  }); // prettier-ignore
+});

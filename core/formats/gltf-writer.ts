@@ -1,0 +1,332 @@
+import { Document, WebIO, type Accessor, type Buffer, type Material, type Mesh, type Texture } from '@gltf-transform/core';
+import {
+  KHRLightsPunctual,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsIOR,
+  KHRMaterialsTransmission,
+  KHRMaterialsVolume,
+} from '@gltf-transform/extensions';
+import type { Finish } from '../finish/finish';
+import type { DressedMesh } from '../geometry/dress';
+import { transformDirection, transformPoint, type Mat4 } from '../geometry/mat4';
+import { decodeSrgb } from '../image/tone';
+import type { SceneAssets, TextureImage } from '../kernel/scene-memory';
+import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
+
+/** Packs RGB texels, row 0 first, into a PNG. */
+export type PngEncoder = (texels: Uint8Array, width: number, height: number) => Promise<Uint8Array>;
+
+const IO = new WebIO().registerExtensions([
+  KHRLightsPunctual,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsIOR,
+  KHRMaterialsTransmission,
+  KHRMaterialsVolume,
+]);
+/** The model's z-up becomes glTF's y-up: a quarter turn about x, as a quaternion. */
+const TO_Y_UP: [number, number, number, number] = [-Math.SQRT1_2, 0, 0, Math.SQRT1_2];
+
+/** The dressed model as a GLB: elements as nodes with their own names, finishes as materials with maps, lamps as lights. */
+export async function writeGltf(scene: Scene, assets: SceneAssets, png: PngEncoder): Promise<Uint8Array<ArrayBuffer>> {
+  const writer = new SceneWriter(assets, png);
+  for (const parts of elementsOf(scene.instances).values()) await writer.addElement(parts);
+  for (const lamp of scene.lamps) writer.addLamp(lamp);
+  return IO.writeBinary(writer.document);
+}
+
+function elementsOf(instances: readonly SceneInstance[]): Map<string, SceneInstance[]> {
+  const elements = new Map<string, SceneInstance[]>();
+  for (const instance of instances) {
+    const key = JSON.stringify([instance.source, instance.element]);
+    elements.set(key, [...(elements.get(key) ?? []), instance]);
+  }
+  return elements;
+}
+
+class SceneWriter {
+  readonly document = new Document();
+  private readonly buffer: Buffer = this.document.createBuffer();
+  private readonly root = this.document.createNode('Model').setRotation(TO_Y_UP);
+  private readonly meshes = new Map<string, Mesh>();
+  private readonly shapes = new Map<string, { positions: Accessor; normals: Accessor; indices: Accessor }>();
+  private readonly mappings = new Map<string, Accessor>();
+  private readonly tangents = new Map<Accessor, Map<Accessor, Accessor>>();
+  private readonly materials = new Map<string, Promise<Material>>();
+  private readonly textures = new Map<string, Promise<{ base: Texture; normal: Texture | null; roughness: Texture | null } | undefined>>();
+
+  constructor(
+    private readonly assets: SceneAssets,
+    private readonly png: PngEncoder,
+  ) {
+    this.document.getRoot().getAsset().generator = 'Diaphane';
+    this.document.createScene('Model').addChild(this.root);
+  }
+
+  async addElement(parts: readonly SceneInstance[]): Promise<void> {
+    const shown = parts.filter(({ mesh }) => (this.assets.mesh(mesh)?.indices.length ?? 0) > 0);
+    if (shown.length === 0) return;
+    const { element, source, transform } = shown[0]!;
+    // glTF's nodes turn, scale and move; what shears is written into the mesh instead.
+    const sheared = shears(transform);
+    const mesh = await this.meshOf(shown, sheared ? transform : undefined);
+    const node = this.document.createNode(element).setMesh(mesh).setExtras({ element, source });
+    if (!sheared) node.setMatrix([...transform] as Parameters<typeof node.setMatrix>[0]);
+    this.root.addChild(node);
+  }
+
+  addLamp({ id, position, axis, beam, colour }: SceneLamp): void {
+    const lights = this.document.createExtension(KHRLightsPunctual);
+    const around = beam.cosOuter <= -1;
+    const light = lights
+      .createLight(id)
+      .setType(around ? 'point' : 'spot')
+      .setIntensity(beam.intensityCd);
+    const peak = Math.max(...colour) || 1;
+    light.setColor(colour.map((c) => c / peak) as [number, number, number]);
+    if (!around) {
+      const outer = Math.min(Math.PI / 2, Math.acos(beam.cosOuter));
+      light.setOuterConeAngle(outer).setInnerConeAngle(Math.min(Math.acos(Math.min(1, beam.cosInner)), outer * 0.999));
+    }
+    const node = this.document
+      .createNode(id)
+      .setTranslation([...position])
+      .setRotation(turnFromMinusZ(axis));
+    this.root.addChild(node.setExtension('KHR_lights_punctual', light));
+  }
+
+  private async meshOf(parts: readonly SceneInstance[], baked: Mat4 | undefined): Promise<Mesh> {
+    const key = parts.map(({ mesh, finish }) => `${mesh}|${JSON.stringify(finish)}`).join('|') + JSON.stringify(baked ?? null);
+    const known = this.meshes.get(key);
+    if (known) return known;
+    const mesh = this.document.createMesh(parts[0]!.finish.name);
+    for (const part of parts) {
+      const { positions, normals, indices } = this.shapeOf(part.mesh, baked);
+      const primitive = this.document.createPrimitive().setAttribute('POSITION', positions).setAttribute('NORMAL', normals);
+      primitive.setIndices(indices).setMaterial(await this.materialOf(part.finish));
+      if (part.finish.maps !== null) {
+        const mapping = this.mappingOf(part.mesh, part.finish);
+        primitive.setAttribute('TEXCOORD_0', mapping);
+        if (this.assets.maps(part.finish.maps)?.surface)
+          primitive.setAttribute('TANGENT', this.tangentsOf(positions, normals, indices, mapping));
+      }
+      mesh.addPrimitive(primitive);
+    }
+    this.meshes.set(key, mesh);
+    return mesh;
+  }
+
+  private shapeOf(hash: string, baked: Mat4 | undefined): { positions: Accessor; normals: Accessor; indices: Accessor } {
+    const key = hash + JSON.stringify(baked ?? null);
+    let shape = this.shapes.get(key);
+    if (!shape) {
+      const mesh = this.assets.mesh(hash)!;
+      const { positions, normals } = baked ? moved(mesh, baked) : mesh;
+      shape = {
+        positions: this.vectors(positions),
+        normals: this.vectors(unit(normals)),
+        indices: this.accessor('SCALAR', new Uint32Array(mesh.indices)),
+      };
+      this.shapes.set(key, shape);
+    }
+    return shape;
+  }
+
+  /** Texture coordinates in repeats of the finish's maps: glTF knows no metres. */
+  private mappingOf(hash: string, { widthM, heightM, rotationDeg }: Finish): Accessor {
+    const key = [hash, widthM, heightM, rotationDeg].join('|');
+    let mapping = this.mappings.get(key);
+    if (!mapping) {
+      const { uvs } = this.assets.mesh(hash)!;
+      const [c, s] = [Math.cos((rotationDeg * Math.PI) / 180), Math.sin((rotationDeg * Math.PI) / 180)];
+      const repeats = new Float32Array(uvs.length);
+      for (let i = 0; i < uvs.length; i += 2) {
+        repeats[i] = (c * uvs[i]! + s * uvs[i + 1]!) / widthM;
+        repeats[i + 1] = (c * uvs[i + 1]! - s * uvs[i]!) / heightM;
+      }
+      this.mappings.set(key, (mapping = this.accessor('VEC2', repeats)));
+    }
+    return mapping;
+  }
+
+  private tangentsOf(positions: Accessor, normals: Accessor, indices: Accessor, mapping: Accessor): Accessor {
+    let known = this.tangents.get(positions);
+    if (!known) this.tangents.set(positions, (known = new Map<Accessor, Accessor>()));
+    let made = known.get(mapping);
+    if (!made) {
+      const [p, n, i, uv] = [positions, normals, indices, mapping].map((a) => a.getArray() as ArrayLike<number>) as [ArrayLike<number>, ArrayLike<number>, ArrayLike<number>, ArrayLike<number>]; // prettier-ignore
+      known.set(mapping, (made = this.accessor('VEC4', tangents(p, n, i, uv))));
+    }
+    return made;
+  }
+
+  private materialOf(finish: Finish): Promise<Material> {
+    const key = JSON.stringify(finish);
+    let material = this.materials.get(key);
+    if (!material) this.materials.set(key, (material = this.createMaterial(finish)));
+    return material;
+  }
+
+  private async createMaterial(finish: Finish): Promise<Material> {
+    const { document } = this;
+    const linear = finish.baseColour.map(decodeSrgb) as [number, number, number];
+    const material = document
+      .createMaterial(finish.name)
+      .setBaseColorFactor([...linear, finish.opacity])
+      .setMetallicFactor(finish.metalness)
+      .setRoughnessFactor(finish.roughness)
+      .setDoubleSided(finish.body !== 'solid')
+      .setExtras({ finish: finish.id, widthM: finish.widthM, heightM: finish.heightM });
+    if (finish.opacity < 1) material.setAlphaMode('BLEND');
+    const maps = finish.maps === null ? undefined : await this.texturesOf(finish.maps);
+    if (maps) material.setBaseColorTexture(maps.base).setNormalTexture(maps.normal).setNormalScale(finish.normalScale).setMetallicRoughnessTexture(maps.roughness); // prettier-ignore
+    if (finish.ior !== 1.5)
+      material.setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(finish.ior));
+    if (finish.transmission > 0) {
+      const clear = document.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(finish.transmission);
+      material.setExtension('KHR_materials_transmission', clear);
+    }
+    if (finish.body === 'solid' && finish.transmission > 0) {
+      const volume = document.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(1);
+      volume.setAttenuationColor(finish.attenuationColour.map(decodeSrgb) as [number, number, number]);
+      if (finish.attenuationDistanceM !== null) volume.setAttenuationDistance(finish.attenuationDistanceM);
+      material.setExtension('KHR_materials_volume', volume);
+    }
+    if (finish.emissionCdM2 > 0) {
+      const glow = document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(finish.emissionCdM2);
+      material.setEmissiveFactor(linear).setExtension('KHR_materials_emissive_strength', glow);
+    }
+    return material;
+  }
+
+  private texturesOf(name: string) {
+    let textures = this.textures.get(name);
+    if (!textures) this.textures.set(name, (textures = this.createTextures(name)));
+    return textures;
+  }
+
+  private async createTextures(name: string) {
+    const maps = this.assets.maps(name);
+    if (!maps) return undefined;
+    const texture = async (kind: string, image: TextureImage, texel: (from: Uint8Array, at: number) => [number, number, number]) => {
+      const texels = new Uint8Array(image.width * image.height * 3);
+      for (let i = 0; i < image.width * image.height; i++) texels.set(texel(image.texels, i * 4), i * 3);
+      const title = `${name.replace(/^image:(.{8}).*/, 'picture $1')} ${kind}`;
+      return this.document
+        .createTexture(title)
+        .setMimeType('image/png')
+        .setImage(await this.png(texels, image.width, image.height));
+    };
+    return {
+      base: await texture('base colour', maps.base, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]),
+      // Ours has green along v, which runs down the rows; glTF's points up them. Blue follows from the other two.
+      normal: maps.surface ? await texture('normal', maps.surface, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
+      roughness: maps.surface ? await texture('roughness', maps.surface, (t, i) => [255, t[i + 2]!, 255]) : null,
+    };
+  }
+
+  private vectors(values: Float32Array): Accessor {
+    return this.accessor('VEC3', values);
+  }
+
+  private accessor(type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', values: Float32Array | Uint32Array): Accessor {
+    return this.document.createAccessor().setType(type).setArray(values.slice()).setBuffer(this.buffer);
+  }
+}
+
+function depthOf(red: number, green: number): number {
+  const [x, y] = [(red / 255) * 2 - 1, (green / 255) * 2 - 1];
+  return Math.round((Math.sqrt(Math.max(0, 1 - x * x - y * y)) * 0.5 + 0.5) * 255);
+}
+
+/** Whether the axes of a placing do not stand square on each other. */
+function shears(m: Mat4): boolean {
+  const axis = (k: number) => [m[k * 4]!, m[k * 4 + 1]!, m[k * 4 + 2]!];
+  const slant = (a: number[], b: number[]) =>
+    Math.abs(a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!) / (Math.hypot(...a) * Math.hypot(...b) || 1);
+  const [x, y, z] = [axis(0), axis(1), axis(2)];
+  return Math.max(slant(x, y), slant(y, z), slant(z, x)) > 1e-4;
+}
+
+function moved({ positions, normals }: DressedMesh, m: Mat4): { positions: Float32Array; normals: Float32Array } {
+  // Normals go by the cofactors of the placing, which keep them square on the surface.
+  const c: Mat4 = [
+    m[5]! * m[10]! - m[6]! * m[9]!, m[6]! * m[8]! - m[4]! * m[10]!, m[4]! * m[9]! - m[5]! * m[8]!, 0,
+    m[9]! * m[2]! - m[10]! * m[1]!, m[10]! * m[0]! - m[8]! * m[2]!, m[8]! * m[1]! - m[9]! * m[0]!, 0,
+    m[1]! * m[6]! - m[2]! * m[5]!, m[2]! * m[4]! - m[0]! * m[6]!, m[0]! * m[5]! - m[1]! * m[4]!, 0,
+    0, 0, 0, 1,
+  ]; // prettier-ignore
+  const out = { positions: new Float32Array(positions.length), normals: new Float32Array(normals.length) };
+  for (let i = 0; i < positions.length; i += 3) {
+    out.positions.set(transformPoint(m, [positions[i]!, positions[i + 1]!, positions[i + 2]!]), i);
+    out.normals.set(transformDirection(c, [normals[i]!, normals[i + 1]!, normals[i + 2]!]), i);
+  }
+  return out;
+}
+
+/** Normals of length one, which the standard asks for to six digits. */
+function unit(normals: Float32Array): Float32Array {
+  const out = normals.slice();
+  for (let i = 0; i < out.length; i += 3) {
+    const length = Math.hypot(out[i]!, out[i + 1]!, out[i + 2]!);
+    if (length > 0) for (let k = i; k < i + 3; k++) out[k]! /= length;
+    else out[i + 2] = 1;
+  }
+  return out;
+}
+
+/**
+ * Directions in which the first texture coordinate grows, square on the normals, for each vertex; the fourth number makes
+ * the bitangent point up the picture, which is against the second coordinate.
+ */
+function tangents(
+  positions: ArrayLike<number>,
+  normals: ArrayLike<number>,
+  indices: ArrayLike<number>,
+  uvs: ArrayLike<number>,
+): Float32Array {
+  const count = positions.length / 3;
+  const [along, up] = [new Float64Array(count * 3), new Float64Array(count * 3)];
+  for (let t = 0; t + 2 < indices.length; t += 3) {
+    const [a, b, c] = [indices[t]!, indices[t + 1]!, indices[t + 2]!];
+    const [u1, v1] = [uvs[b * 2]! - uvs[a * 2]!, uvs[b * 2 + 1]! - uvs[a * 2 + 1]!];
+    const [u2, v2] = [uvs[c * 2]! - uvs[a * 2]!, uvs[c * 2 + 1]! - uvs[a * 2 + 1]!];
+    const turn = Math.sign(u1 * v2 - u2 * v1);
+    for (let k = 0; k < 3; k++) {
+      const e1 = positions[b * 3 + k]! - positions[a * 3 + k]!;
+      const e2 = positions[c * 3 + k]! - positions[a * 3 + k]!;
+      for (const corner of [a, b, c]) {
+        along[corner * 3 + k]! += turn * (e1 * v2 - e2 * v1);
+        up[corner * 3 + k]! += turn * (e1 * u2 - e2 * u1);
+      }
+    }
+  }
+  const out = new Float32Array(count * 4);
+  for (let i = 0; i < count; i++) {
+    const n = [normals[i * 3]!, normals[i * 3 + 1]!, normals[i * 3 + 2]!];
+    const d = n[0]! * along[i * 3]! + n[1]! * along[i * 3 + 1]! + n[2]! * along[i * 3 + 2]!;
+    let t = n.map((v, k) => along[i * 3 + k]! - v * d);
+    let length = Math.hypot(...t);
+    if (!(length > 1e-20)) {
+      // No picture direction here: any one in the surface will do.
+      const side = Math.abs(n[0]!) < 0.9 ? [1, 0, 0] : [0, 1, 0];
+      const e = n[0]! * side[0]! + n[1]! * side[1]!;
+      t = n.map((v, k) => side[k]! - v * e);
+      length = Math.hypot(...t);
+    }
+    const [x, y, z] = t.map((v) => v / length) as [number, number, number];
+    const bitangent = [n[1]! * z - n[2]! * y, n[2]! * x - n[0]! * z, n[0]! * y - n[1]! * x];
+    const agrees = bitangent[0]! * up[i * 3]! + bitangent[1]! * up[i * 3 + 1]! + bitangent[2]! * up[i * 3 + 2]!;
+    out.set([x, y, z, agrees < 0 ? -1 : 1], i * 4);
+  }
+  return out;
+}
+
+/** The turn that takes -z to a direction, as a quaternion: half way between the two. */
+function turnFromMinusZ(axis: readonly [number, number, number]): [number, number, number, number] {
+  const length = Math.hypot(...axis) || 1;
+  const [x, y, z] = axis.map((a) => a / length) as [number, number, number];
+  const w = 1 - z;
+  if (w < 1e-6) return [1, 0, 0, 0];
+  const size = Math.hypot(y, -x, w);
+  return [y / size, -x / size, 0, w / size];
+}

@@ -1,0 +1,22 @@
+import sharp from 'sharp';
+import { writeGltf } from '../core/formats/gltf-writer';
+import { compileScene } from '../core/scene/scene';
+import type { BlobStore } from './blobs';
+import type { ProjectStore } from './project-store';
+import { loadAssets } from './scene-assets';
+import type { SourceStore } from './source-store';
+
+/** Maps leave at this size: what a viewer shows, at a quarter of the bytes. */
+const MAP_PX = 512;
+
+/** The model as it is shown now, dressed in its finishes, as a GLB. Undefined while there is nothing to show. */
+export async function modelAsGlb(project: ProjectStore, sources: SourceStore, blobs: BlobStore): Promise<Uint8Array | undefined> {
+  const scene = compileScene(sources.models(), project.entries);
+  if (scene.instances.length === 0) return undefined;
+  return writeGltf(scene, await loadAssets(scene, blobs), (texels, width, height) =>
+    sharp(texels, { raw: { width, height, channels: 3 } })
+      .resize({ width: MAP_PX, height: MAP_PX, fit: 'inside', withoutEnlargement: true })
+      .png({ compressionLevel: 6 })
+      .toBuffer(),
+  );
+}
