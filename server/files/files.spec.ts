@@ -64,8 +64,8 @@ describe('the model as a GLB', () => {
     const { issues, info } = await validateBytes(bytes);
     expect(issues.messages.filter((m) => m.severity < 2)).toEqual([]);
     expect(info).toMatchObject({ totalTriangleCount: 12, materialCount: 1 });
-    // “Oak boards” is read as oak, so its maps travel with it.
-    expect(new TextDecoder('latin1').decode(bytes)).toContain('oak base colour');
+    // “Oak boards” is read by its name, and the maps of that finish travel with it.
+    expect(new TextDecoder('latin1').decode(bytes)).toContain('oak-boards base colour');
     const page = await openPage(server);
     page.send({ type: 'source', id: '1', source: String(body['source']), action: 'remove' });
     await page.next('model-gone');
