@@ -6,6 +6,8 @@ import { modelArrived, openSheet, refined, setStage } from './stage';
 const FOLDER = 'docs/screenshots';
 const SIZE = { width: 1280, height: 800 };
 const SAMPLES = 20;
+/** Names of pictures to take; all of them without any. */
+const wanted = new Set(process.argv.slice(2));
 
 mkdirSync(FOLDER, { recursive: true });
 const stage = await setStage();
@@ -18,6 +20,7 @@ async function go(to: Page, view: string): Promise<void> {
 }
 
 async function shot(name: string, samples = SAMPLES): Promise<void> {
+  if (wanted.size > 0 && !wanted.has(name)) return;
   await page.mouse.move(200, 790);
   await refined(page, samples, 600_000);
   await page.screenshot({ path: `${FOLDER}/${name}.png` });

@@ -1,4 +1,4 @@
-// npm run shots: docs/screenshots from the demo data at 1280 x 800.
+// npm run shots [-- NAME ...]: docs/screenshots from the demo data at 1280 x 800.
 import { spawnSync } from 'node:child_process';
 import { build } from 'esbuild';
 
@@ -14,4 +14,4 @@ await build({
   packages: 'external',
   logLevel: 'warning',
 });
-process.exit(spawnSync('node', [outfile], { stdio: 'inherit' }).status ?? 1);
+process.exit(spawnSync('node', [outfile, ...process.argv.slice(2)], { stdio: 'inherit' }).status ?? 1);
