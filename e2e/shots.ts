@@ -40,7 +40,7 @@ await go(page, 'Terrace, east');
 await page.getByRole('button', { name: /Light/ }).click();
 await shot('light');
 await page.getByRole('button', { name: /Source/ }).click();
-await shot('source', 1);
+await shot('source');
 await go(page, 'From the jetty');
 const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);
