@@ -2,7 +2,7 @@ import type { Camera } from '../model/schema';
 import { cross, normalise, scale, subtract, type Vec3 } from '../geometry/vec3';
 
 /** Width of the 35 mm frame; focal lengths are told as if the picture were this wide. */
-const FRAME_WIDTH_MM = 36;
+export const FRAME_WIDTH_MM = 36;
 
 /** Horizontal angle of view of a 35 mm equivalent focal length: 2 atan(18 / f). */
 export function horizontalFovRad(focalMm: number): number {

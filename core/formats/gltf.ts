@@ -2,20 +2,18 @@ import { WebIO, type Accessor, type JSONDocument, type Material, type Node, type
 import { ALL_EXTENSIONS, type InstancedMesh, type Light } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer';
+import { FRAME_WIDTH_MM } from '../camera/camera';
 import { encodeMesh, meshArea, type Mesh } from '../geometry/mesh';
-import { compose, multiply, transformDirection, transformPoint, type Mat4 } from '../geometry/mat4';
+import { compose, multiply, transformDirection, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { encodeSrgb } from '../image/tone';
 import { nearestTemperatureK } from '../lamp/colour-temperature';
 import { EMPTY_MODEL } from '../model/model';
 import type { Luminaire, ModelElement, SavedCamera, SourceMaterial } from '../model/schema';
 import { ModelFileError, type ModelFile } from './model-file';
 
-/** glTF is y-up, the model z-up. Both are in metres. */
-const Z_UP: Mat4 = [1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1];
 const [TRIANGLES, TRIANGLE_STRIP, TRIANGLE_FAN] = [4, 5, 6];
 const MAX_DEPTH = 500;
 const MAX_ID = 200;
-const FRAME_WIDTH_MM = 36;
 /** Size of a picture that no surface gives one to. */
 const PLAIN_PICTURE_M = 1;
 
@@ -66,6 +64,8 @@ function jsonOf(bytes: Uint8Array, fileName: string): JSONDocument {
   return { json: json as JSONDocument['json'], resources: {} };
 }
 
+type Part = ModelElement['parts'][number];
+
 /** Walks one scene. */
 class SceneReader {
   private readonly elements = new Map<string, ModelElement>();
@@ -75,7 +75,7 @@ class SceneReader {
   private readonly meshes = new Map<string, Uint8Array>();
   private readonly pictures = new Map<string, Uint8Array>();
   private readonly materialIds = new Map<Material | null, string>();
-  private readonly meshKeys = new Map<Primitive, string | undefined>();
+  private readonly parts = new Map<Primitive, Part | undefined>();
 
   constructor(private readonly fileName: string) {}
 
@@ -110,11 +110,7 @@ class SceneReader {
   }
 
   private addMesh(node: Node, path: string, name: string, layer: string, world: Mat4): void {
-    const parts: ModelElement['parts'] = [];
-    for (const primitive of node.getMesh()?.listPrimitives() ?? []) {
-      const mesh = this.meshOf(primitive);
-      if (mesh !== undefined) parts.push({ mesh, material: this.materialOf(primitive.getMaterial(), primitive) });
-    }
+    const parts = (node.getMesh()?.listPrimitives() ?? []).map((primitive) => this.partOf(primitive)).filter((part) => part !== undefined);
     if (parts.length === 0) return;
     const placings = instancesOf(node) ?? [undefined];
     for (const [i, placing] of placings.entries()) {
@@ -126,24 +122,27 @@ class SceneReader {
     }
   }
 
-  private meshOf(primitive: Primitive): string | undefined {
-    if (this.meshKeys.has(primitive)) return this.meshKeys.get(primitive);
+  /** A primitive as a part, read once however many nodes place it; undefined for what has no surface. */
+  private partOf(primitive: Primitive): Part | undefined {
+    if (this.parts.has(primitive)) return this.parts.get(primitive);
     const mesh = triangles(primitive);
-    let key: string | undefined;
-    if (mesh && mesh.indices.length > 0) {
-      key = `mesh ${String(this.meshes.size)}`;
-      if (!mesh.positions.every(Number.isFinite))
-        throw new ModelFileError(`${this.fileName} has a mesh whose coordinates are not numbers.`);
-      const vertices = mesh.positions.length / 3;
-      if (mesh.indices.some((i) => i >= vertices))
-        throw new ModelFileError(`${this.fileName} has a mesh that names vertices it does not have.`);
-      this.meshes.set(key, encodeMesh(mesh));
-    }
-    this.meshKeys.set(primitive, key);
+    const part = mesh && mesh.indices.length > 0 ? { mesh: this.keep(mesh), material: this.materialOf(primitive, mesh) } : undefined;
+    this.parts.set(primitive, part);
+    return part;
+  }
+
+  private keep(mesh: Mesh): string {
+    if (!mesh.positions.every(Number.isFinite)) throw new ModelFileError(`${this.fileName} has a mesh whose coordinates are not numbers.`);
+    const vertices = mesh.positions.length / 3;
+    if (mesh.indices.some((i) => i >= vertices))
+      throw new ModelFileError(`${this.fileName} has a mesh that names vertices it does not have.`);
+    const key = `mesh ${String(this.meshes.size)}`;
+    this.meshes.set(key, encodeMesh(mesh));
     return key;
   }
 
-  private materialOf(material: Material | null, primitive: Primitive): string {
+  private materialOf(primitive: Primitive, mesh: Mesh): string {
+    const material = primitive.getMaterial();
     const known = this.materialIds.get(material);
     if (known !== undefined) return known;
     const name = material ? material.getName() || `Material ${String(this.materials.size + 1)}` : 'No material';
@@ -152,18 +151,24 @@ class SceneReader {
     const [r, g, b, alpha] = material?.getBaseColorFactor() ?? [0.8, 0.8, 0.8, 1];
     const coded = (c: number) => encodeSrgb(Math.min(1, Math.max(0, c)));
     const opacity = material && material.getAlphaMode() !== 'OPAQUE' ? Math.min(1, Math.max(0, alpha)) : 1;
-    this.materials.set(id, { id, name, colour: [coded(r), coded(g), coded(b)], opacity, texture: this.textureOf(material, primitive) });
+    this.materials.set(id, {
+      id,
+      name,
+      colour: [coded(r), coded(g), coded(b)],
+      opacity,
+      texture: this.textureOf(material, primitive, mesh),
+    });
     this.materialIds.set(material, id);
     return id;
   }
 
-  private textureOf(material: Material | null, primitive: Primitive): SourceMaterial['texture'] {
+  private textureOf(material: Material | null, primitive: Primitive, mesh: Mesh): SourceMaterial['texture'] {
     const texture = material?.getBaseColorTexture();
     const image = texture?.getImage();
     if (!texture || !image || !['image/png', 'image/jpeg'].includes(texture.getMimeType())) return null;
     const key = `picture ${String(this.pictures.size)}`;
     this.pictures.set(key, image);
-    const side = pictureSideM(primitive, material!.getBaseColorTextureInfo()!.getTexCoord());
+    const side = pictureSideM(mesh, primitive.getAttribute(`TEXCOORD_${String(material!.getBaseColorTextureInfo()!.getTexCoord())}`));
     return { image: key, widthM: side, heightM: side };
   }
 
@@ -235,10 +240,8 @@ function floats(accessor: Accessor, width: number): Float32Array {
 }
 
 /** Length on the surface that one repeat of a picture covers, from the areas of the surface and of its picture coordinates. */
-function pictureSideM(primitive: Primitive, set: number): number {
-  const mesh = triangles(primitive);
-  const uv = primitive.getAttribute(`TEXCOORD_${String(set)}`);
-  if (!mesh || !uv) return PLAIN_PICTURE_M;
+function pictureSideM(mesh: Mesh, uv: Accessor | null): number {
+  if (!uv) return PLAIN_PICTURE_M;
   const flat = new Float32Array(mesh.positions.length);
   const pairs = floats(uv, 2);
   for (let i = 0; i < flat.length / 3; i++) flat.set(pairs.subarray(i * 2, i * 2 + 2), i * 3);

@@ -1,6 +1,6 @@
 import * as WebIFC from 'web-ifc';
 import { encodeMesh } from '../geometry/mesh';
-import { IDENTITY, invert, multiply, type Mat4 } from '../geometry/mat4';
+import { IDENTITY, invert, multiply, Z_UP, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import type { ModelElement, Site, SourceMaterial } from '../model/schema';
 import { ModelFileError, type ModelFile } from './model-file';
@@ -28,9 +28,6 @@ const numberOf = (value: unknown): number => {
 const refsOf = (value: unknown): number[] => (Array.isArray(value) ? value.map(refOf).filter((id) => id !== undefined) : []);
 
 const SI_PREFIX: Readonly<Record<string, number>> = { KILO: 1e3, DECI: 0.1, CENTI: 0.01, MILLI: 1e-3, MICRO: 1e-6 };
-
-/** web-ifc gives y-up; the model is z-up. */
-const Z_UP: Mat4 = [1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1];
 
 /** Complains about what can be seen in the text before the parser is started, which forgives too much. */
 export function checkStepText(bytes: Uint8Array, fileName: string): void {
