@@ -5,7 +5,6 @@ import { EMPTY_MODEL, type Model } from '../model/model';
 import type { ModelElement, Site, SourceMaterial } from '../model/schema';
 import { ModelFileError, type ModelFile } from './model-file';
 
-const NEVER_BUILT = new Set(['OpeningElement', 'OpeningStandardCase', 'Space', 'Grid', 'Annotation', 'VirtualElement']);
 const DEFAULT_COLOUR: [number, number, number] = [0.8, 0.8, 0.78];
 
 type Line = Record<string, unknown> & { expressID: number };
@@ -83,7 +82,6 @@ class IfcReader {
       elements: this.elements,
       materials: this.materials,
       site: this.readSite(),
-      presentation: { ...EMPTY_MODEL.presentation, hiddenLayers: ['IfcSpace', 'IfcOpeningElement', 'IfcGrid', 'IfcAnnotation'] },
     };
     return { model, meshes: this.meshes };
   }
@@ -170,7 +168,7 @@ class IfcReader {
       name: root.name,
       class: className,
       storey,
-      layer: NEVER_BUILT.has(className) ? `Ifc${className}` : className,
+      layer: className,
       option: null,
       phase: null,
       transform: [...transform],

@@ -76,6 +76,16 @@ export function findDangling(model: Model, change: ModelChange): DanglingReferen
   return undefined;
 }
 
+/** Classes that are never built: they say how a model is made or measured. */
+export const NOT_BUILT: ReadonlySet<string> = new Set([
+  'OpeningElement',
+  'OpeningStandardCase',
+  'Space',
+  'Grid',
+  'Annotation',
+  'VirtualElement',
+]);
+
 /** Whether an element is shown under a presentation: layer on, in the active option, already built in the active phase. */
 export function isShown(element: ModelElement, presentation: Presentation, hidden: ReadonlySet<string>): boolean {
   if (hidden.has(element.layer)) return false;

@@ -2,9 +2,12 @@ import * as v from 'valibot';
 import { finishSchema } from '../finish/finish';
 import { cameraSchema, siteSchema } from '../model/schema';
 import { assignmentKey, entry, findFinish, overrideKey, type Entries, type EntryChange, type EntryKey, type EntryTypes } from './project';
+import { ALL_AS_AT_FIRST, visibilityOf } from './visibility';
 
 const id = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 const date = v.pipe(v.string(), v.isoDate());
+const name = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
+const groupKeys = v.pipe(v.array(v.pipe(v.string(), v.minLength(1), v.maxLength(30_000))), v.maxLength(200_000));
 const minutes = v.pipe(v.number(), v.minValue(0), v.maxValue(1440));
 
 /** Everything that a person can change in a project. */
@@ -24,10 +27,19 @@ export const commandSchema = v.variant('type', [
   v.strictObject({
     type: v.literal('keep-view'),
     id,
-    name: v.pipe(v.string(), v.minLength(1), v.maxLength(200)),
+    name,
     camera: cameraSchema,
   }),
   v.strictObject({ type: v.literal('drop-view'), id }),
+  /** Shows or hides groups of elements by key; null: as at first. */
+  v.strictObject({ type: v.literal('show'), keys: groupKeys, shown: v.nullable(v.boolean()), name }),
+  v.strictObject({ type: v.literal('isolate'), keys: groupKeys, name }),
+  v.strictObject({ type: v.literal('show-as-at-first') }),
+  v.strictObject({ type: v.literal('keep-shown'), id, name }),
+  v.strictObject({ type: v.literal('use-shown'), id }),
+  v.strictObject({ type: v.literal('drop-shown'), id }),
+  /** Null: as the author has it. */
+  v.strictObject({ type: v.literal('choose-variant'), source: id, option: v.nullable(id), phase: v.nullable(id) }),
 ]);
 export type Command = v.InferOutput<typeof commandSchema>;
 
@@ -92,6 +104,44 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       return { label: `View ${command.name} kept`, changes: [put(`view/${command.id}`, { name: command.name, ...command.camera })] };
     case 'drop-view':
       return { label: 'View dropped', changes: [put(`view/${command.id}`, undefined)] };
+    case 'show': {
+      const { decisions, isolated } = visibilityOf(entries);
+      const after = new Map(Object.entries(decisions));
+      for (const key of command.keys) {
+        if (command.shown === null) after.delete(key);
+        else after.set(key, command.shown);
+      }
+      return {
+        label: `${command.name} ${command.shown === null ? 'as at first' : command.shown ? 'shown' : 'hidden'}`,
+        changes: [put('visibility', { decisions: Object.fromEntries(after), isolated })],
+      };
+    }
+    case 'isolate':
+      return {
+        label: command.keys.length > 0 ? `Only ${command.name} shown` : 'All else shown again',
+        changes: [put('visibility', { decisions: visibilityOf(entries).decisions, isolated: command.keys })],
+      };
+    case 'show-as-at-first':
+      return { label: 'Shown as at first', changes: [put('visibility', ALL_AS_AT_FIRST)] };
+    case 'keep-shown':
+      return {
+        label: `“${command.name}” kept`,
+        changes: [put(`shown/${command.id}`, { ...visibilityOf(entries), name: command.name })],
+      };
+    case 'use-shown': {
+      const kept = entry(entries, `shown/${command.id}`);
+      if (!kept) return { refused: 'This set is no longer kept.' };
+      return { label: `“${kept.name}” shown`, changes: [put('visibility', { decisions: kept.decisions, isolated: kept.isolated })] };
+    }
+    case 'drop-shown':
+      return { label: 'Kept set dropped', changes: [put(`shown/${command.id}`, undefined)] };
+    case 'choose-variant': {
+      const { source, option, phase } = command;
+      return {
+        label: option === null && phase === null ? 'Option and phase as the author has them' : 'Option and phase chosen',
+        changes: [put(`variant/${source}`, option === null && phase === null ? undefined : { option, phase })],
+      };
+    }
   }
 }
 

@@ -2,6 +2,7 @@ import type { Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site } from '../model/schema';
+import type { Visibility } from './visibility';
 
 /**
  * What the visualizer has decided, as a flat store of entries by key. Every command is a set of entry changes, so undoing,
@@ -12,6 +13,11 @@ export interface EntryTypes {
   site: Site & { chosen: true };
   exposure: { mode: 'auto' | 'fixed'; ev100: number };
   follow: { camera: boolean; time: boolean };
+  visibility: Visibility;
+  /** A kept set of what is shown. */
+  [kept: `shown/${string}`]: Visibility & { name: string };
+  /** Design option and phase chosen here rather than by the author. */
+  [variant: `variant/${string}`]: { option: string | null; phase: string | null };
   [assignment: `assign/${string}`]: { finish: string; at: string };
   [override: `element/${string}`]: { finish: string; at: string };
   [finish: `finish/${string}`]: Finish;

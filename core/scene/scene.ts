@@ -2,9 +2,10 @@ import type { Mat4 } from '../geometry/mat4';
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
 import { beamOf, type Beam } from '../lamp/intensity';
 import { lampColour } from '../lamp/colour-temperature';
-import { isShown, type Model } from '../model/model';
+import type { Model } from '../model/model';
 import type { Luminaire, SourceMaterial } from '../model/schema';
 import { chooseFinish, entry, findFinish, overrideKey, type Entries } from '../project/project';
+import { shownElements } from '../project/visibility';
 
 /** One source as the scene takes it. */
 export interface SceneSource {
@@ -58,9 +59,9 @@ export function compileScene(sources: readonly SceneSource[], entries: Entries):
     for (const luminaire of model.luminaires.values()) {
       if (luminaire.element !== null) byElement.set(luminaire.element, luminaire);
     }
-    const hidden = new Set(model.presentation.hiddenLayers);
+    const shown = shownElements(entries, source.id, model);
     for (const element of model.elements.values()) {
-      if (!isShown(element, model.presentation, hidden)) continue;
+      if (!shown(element)) continue;
       const override = entry(entries, overrideKey(source.id, element.id));
       const own = override && findFinish(entries, override.finish);
       const luminaire = byElement.get(element.id);
@@ -82,7 +83,7 @@ export function compileScene(sources: readonly SceneSource[], entries: Entries):
     }
     for (const luminaire of model.luminaires.values()) {
       const carrier = luminaire.element === null ? undefined : model.elements.get(luminaire.element);
-      if (luminaire.dim > 0 && (!carrier || isShown(carrier, model.presentation, hidden))) lamps.push(lampOf(source.id, luminaire));
+      if (luminaire.dim > 0 && (!carrier || shown(carrier))) lamps.push(lampOf(source.id, luminaire));
     }
   }
   return { instances, lamps };

@@ -3,6 +3,7 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import type { SourceSummary } from '../../../core/model/live';
 import { Icon } from '../sheet/icon';
 import { localClock } from '../sheet/local-clock';
+import { Elements } from './elements';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 
@@ -17,7 +18,7 @@ const STATE_WORDS = {
 @Component({
   selector: 'dp-source-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon],
+  imports: [Elements, Icon],
   templateUrl: './source.html',
   styleUrl: './station.scss',
   styles: `
@@ -50,6 +51,7 @@ export class SourceStation {
   protected readonly models = toSignal(this.live.models$, { requireSync: true });
   protected readonly project = toSignal(this.live.project$);
   protected readonly follow = toSignal(inject(SceneState).follow$, { initialValue: { camera: false, time: false } });
+  protected readonly tab = signal<'sources' | 'elements'>('sources');
   protected readonly busy = signal('');
   protected readonly fault = signal('');
   protected readonly origin = location.origin;

@@ -1,0 +1,148 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import type { ModelElement } from '../../../core/model/schema';
+import { treeOf, type TreeGroup } from '../../../core/project/model-tree';
+import { entry } from '../../../core/project/project';
+import { groupKeyOf, shownElements, visibilityOf, type Grouping } from '../../../core/project/visibility';
+import { Icon } from '../sheet/icon';
+import { Live } from '../state/live';
+
+const UNNAMED: Record<Grouping, string> = { layer: 'No layer', storey: 'No storey', class: 'No class' };
+
+/** Layers, storeys, classes and elements: what is shown. */
+@Component({
+  selector: 'dp-elements',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon],
+  templateUrl: './elements.html',
+  styleUrls: ['./station.scss', './elements.scss'],
+})
+export class Elements {
+  private readonly live = inject(Live);
+  protected readonly MOST_MEMBERS = 100;
+  protected readonly groupings: readonly { kind: Grouping; word: string }[] = [
+    { kind: 'layer', word: 'Layers' },
+    { kind: 'storey', word: 'Storeys' },
+    { kind: 'class', word: 'Classes' },
+  ];
+  protected readonly grouping = signal<Grouping>('layer');
+  protected readonly search = signal('');
+  protected readonly opened = signal<string | undefined>(undefined);
+  private readonly entries = toSignal(this.live.entries$, { requireSync: true });
+  private readonly models = toSignal(this.live.models$, { requireSync: true });
+  private readonly sources = toSignal(this.live.sources$, { requireSync: true });
+  protected readonly visibility = computed(() => visibilityOf(this.entries()));
+  protected readonly trees = computed(() =>
+    [...this.models()].map(([id, model]) => {
+      const key = groupKeyOf('source', id);
+      return {
+        id,
+        key,
+        name: this.sources().find((s) => s.id === id)?.name ?? id,
+        shown: this.visibility().decisions[key] ?? true,
+        groups: treeOf(id, model, this.grouping(), this.entries(), this.search()),
+      };
+    }),
+  );
+  private readonly predicates = computed(
+    () => new Map([...this.models()].map(([id, model]) => [id, shownElements(this.entries(), id, model)] as const)),
+  );
+  private readonly groups = computed(() => this.trees().flatMap((tree) => tree.groups));
+  protected readonly elementCount = computed(() => this.groups().reduce((sum, g) => sum + g.elements.length, 0));
+  protected readonly shownCount = computed(() => this.groups().reduce((sum, g) => sum + g.shown, 0));
+  protected readonly variants = computed(() =>
+    [...this.models()].flatMap(([id, { presentation: p }]) => {
+      if (p.options.length === 0 && p.phases.length === 0) return [];
+      const chosen = entry(this.entries(), `variant/${id}`);
+      return {
+        id,
+        name: this.sources().find((s) => s.id === id)?.name ?? id,
+        options: p.options,
+        phases: p.phases,
+        option: chosen?.option ?? null,
+        phase: chosen?.phase ?? null,
+        authorOption: p.options.find((o) => o.id === p.option)?.name ?? 'all',
+        authorPhase: p.phases.find((o) => o.id === p.phase)?.name ?? 'all',
+      };
+    }),
+  );
+  protected readonly kept = computed(() =>
+    [...this.entries().keys()]
+      .filter((key) => key.startsWith('shown/'))
+      .map((key) => ({ id: key.slice(6), name: entry(this.entries(), key as `shown/${string}`)!.name })),
+  );
+  protected readonly isChanged = computed(
+    () => this.visibility().isolated.length > 0 || Object.keys(this.visibility().decisions).length > 0,
+  );
+
+  protected wordOf(group: TreeGroup): string {
+    return group.name || UNNAMED[this.grouping()];
+  }
+
+  /** The group's own switch, whatever else hides its elements. */
+  protected isOn(group: TreeGroup): boolean {
+    return group.decided ?? group.hiddenAtFirst === undefined;
+  }
+
+  protected countOf({ shown, elements }: TreeGroup): string {
+    return shown === 0 || shown === elements.length ? String(elements.length) : `${String(shown)} of ${String(elements.length)}`;
+  }
+
+  protected isShown(group: TreeGroup, element: ModelElement): boolean {
+    return this.predicates().get(group.source)?.(element) ?? false;
+  }
+
+  protected toggle(group: TreeGroup): void {
+    this.opened.set(this.opened() === group.key ? undefined : group.key);
+  }
+
+  protected show(key: string, name: string, shown: boolean): void {
+    this.live.run({ type: 'show', keys: [key], shown, name: name.slice(0, 200) });
+  }
+
+  protected showElement(group: TreeGroup, element: ModelElement): void {
+    this.show(groupKeyOf('element', group.source, element.id), element.name || element.id, !this.isShown(group, element));
+  }
+
+  protected isolate(group: TreeGroup): void {
+    if (group.isolated) this.isolateNothing();
+    else this.live.run({ type: 'isolate', keys: [group.key], name: this.wordOf(group).slice(0, 200) });
+  }
+
+  protected isolateElement(group: TreeGroup, element: ModelElement): void {
+    const name = (element.name || element.id).slice(0, 200);
+    this.live.run({ type: 'isolate', keys: [groupKeyOf('element', group.source, element.id)], name });
+  }
+
+  protected isolateNothing(): void {
+    this.live.run({ type: 'isolate', keys: [], name: 'all' });
+  }
+
+  protected asAtFirst(): void {
+    this.live.run({ type: 'show-as-at-first' });
+  }
+
+  protected chooseVariant(source: string, option: string | null, phase: string | null): void {
+    this.live.run({ type: 'choose-variant', source, option, phase });
+  }
+
+  protected keep(event: Event, input: HTMLInputElement): void {
+    event.preventDefault();
+    const name = input.value.trim();
+    if (!name) return;
+    this.live.run({ type: 'keep-shown', id: crypto.randomUUID(), name });
+    input.value = '';
+  }
+
+  protected useKept(id: string): void {
+    this.live.run({ type: 'use-shown', id });
+  }
+
+  protected dropKept(id: string): void {
+    this.live.run({ type: 'drop-shown', id });
+  }
+
+  protected valueOf(event: Event): string {
+    return (event.target as HTMLInputElement).value;
+  }
+}
