@@ -1,5 +1,6 @@
 import sharp from 'sharp';
 import { writeGltf } from '../core/formats/gltf-writer';
+import { placedSources } from '../core/project/placement';
 import { compileScene } from '../core/scene/scene';
 import type { BlobStore } from './blobs';
 import type { ProjectStore } from './project-store';
@@ -11,7 +12,7 @@ const MAP_PX = 512;
 
 /** The model as it is shown now, dressed in its finishes, as a GLB. Undefined while there is nothing to show. */
 export async function modelAsGlb(project: ProjectStore, sources: SourceStore, blobs: BlobStore): Promise<Uint8Array | undefined> {
-  const scene = compileScene(sources.models(), project.entries);
+  const scene = compileScene(placedSources(sources.models(), project.entries), project.entries);
   if (scene.instances.length === 0) return undefined;
   return writeGltf(scene, await loadAssets(scene, blobs), (texels, width, height) =>
     sharp(texels, { raw: { width, height, channels: 3 } })

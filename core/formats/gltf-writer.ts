@@ -8,7 +8,7 @@ import {
 } from '@gltf-transform/extensions';
 import type { Finish } from '../finish/finish';
 import type { DressedMesh } from '../geometry/dress';
-import { transformDirection, transformPoint, type Mat4 } from '../geometry/mat4';
+import { transformDirection, transformPoint, type Mat4, meanScale } from '../geometry/mat4';
 import { decodeSrgb } from '../image/tone';
 import type { SceneAssets, TextureImage } from '../kernel/scene-memory';
 import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
@@ -95,7 +95,8 @@ class SceneWriter {
   }
 
   private async meshOf(parts: readonly SceneInstance[], baked: Mat4 | undefined): Promise<Mesh> {
-    const key = parts.map(({ mesh, finish }) => `${mesh}|${JSON.stringify(finish)}`).join('|') + JSON.stringify(baked ?? null);
+    const key =
+      parts.map(({ mesh, finish, transform }) => `${mesh}|${finish.maps === null ? '' : String(meanScale(transform))}|${JSON.stringify(finish)}`).join('|') + JSON.stringify(baked ?? null); // prettier-ignore
     const known = this.meshes.get(key);
     if (known) return known;
     const mesh = this.document.createMesh(parts[0]!.finish.name);
@@ -104,7 +105,7 @@ class SceneWriter {
       const primitive = this.document.createPrimitive().setAttribute('POSITION', positions).setAttribute('NORMAL', normals);
       primitive.setIndices(indices).setMaterial(await this.materialOf(part.finish));
       if (part.finish.maps !== null) {
-        const mapping = this.mappingOf(part.mesh, part.finish);
+        const mapping = this.mappingOf(part.mesh, part.finish, meanScale(part.transform));
         primitive.setAttribute('TEXCOORD_0', mapping);
         if (this.assets.maps(part.finish.maps)?.surface)
           primitive.setAttribute('TANGENT', this.tangentsOf(positions, normals, indices, mapping));
@@ -132,12 +133,12 @@ class SceneWriter {
   }
 
   /** Texture coordinates in repeats of the finish's maps: glTF knows no metres. */
-  private mappingOf(hash: string, { widthM, heightM, rotationDeg }: Finish): Accessor {
-    const key = [hash, widthM, heightM, rotationDeg].join('|');
+  private mappingOf(hash: string, { widthM, heightM, rotationDeg }: Finish, scale: number): Accessor {
+    const key = [hash, widthM, heightM, rotationDeg, scale].join('|');
     let mapping = this.mappings.get(key);
     if (!mapping) {
       const { uvs } = this.assets.mesh(hash)!;
-      const [c, s] = [Math.cos((rotationDeg * Math.PI) / 180), Math.sin((rotationDeg * Math.PI) / 180)];
+      const [c, s] = [Math.cos, Math.sin].map((f) => f((rotationDeg * Math.PI) / 180) * scale) as [number, number];
       const repeats = new Float32Array(uvs.length);
       for (let i = 0; i < uvs.length; i += 2) {
         repeats[i] = (c * uvs[i]! + s * uvs[i + 1]!) / widthM;

@@ -36,7 +36,6 @@ export function transformPoint(m: Mat4, [x, y, z]: Vec3): Vec3 {
   ];
 }
 
-/** Determinant of the linear part; negative for a mirrored placement. */
 /** A direction turned and scaled, not moved. */
 export function transformDirection(m: Mat4, [x, y, z]: Vec3): Vec3 {
   return [m[0]! * x + m[4]! * y + m[8]! * z, m[1]! * x + m[5]! * y + m[9]! * z, m[2]! * x + m[6]! * y + m[10]! * z];
@@ -56,8 +55,14 @@ export function compose(
   ]; // prettier-ignore
 }
 
+/** Determinant of the linear part; negative for a mirrored placement. */
 export function determinant(m: Mat4): number {
   return m[0]! * (m[5]! * m[10]! - m[9]! * m[6]!) - m[4]! * (m[1]! * m[10]! - m[9]! * m[2]!) + m[8]! * (m[1]! * m[6]! - m[5]! * m[2]!);
+}
+
+/** How much a transform lengthens, in the mean of all directions, to six digits; exact where it scales alike in all of them. */
+export function meanScale(m: Mat4): number {
+  return Number(Math.cbrt(Math.abs(determinant(m))).toPrecision(6));
 }
 
 /** Inverse of an affine transform, or undefined when it flattens space. */

@@ -1,5 +1,5 @@
 import type { DressedMesh } from '../geometry/dress';
-import { invert, type Mat4 } from '../geometry/mat4';
+import { invert, type Mat4, meanScale } from '../geometry/mat4';
 import { meshBounds, type Bounds } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
 import { decodeSrgb } from '../image/tone';
@@ -309,6 +309,7 @@ export class SceneMemory {
       const light = emissive && lights.count + placed.triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(placed.mesh, instance) : -1;
       view.setInt32(p + L.INSTANCE_LIGHT, light, true);
       view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, instance.emissionScale, true);
+      view.setFloat32(p + L.INSTANCE_UV_SCALE, meanScale(instance.transform), true);
       worldBounds(placed.bounds, instance.transform, bounds, written * 8);
       written++;
     }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { dressMesh } from '../geometry/dress';
-import { IDENTITY } from '../geometry/mat4';
+import { compose } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
 import type { Sky } from '../sky/sky-map';
@@ -29,15 +29,15 @@ const image = (width: number, height: number, texels: readonly Texel[]): Texture
 });
 
 /** A level square of 4 m about the origin, seen from above, with a map set. */
-function mapped(finish: Finish, base: TextureImage, surface: TextureImage | undefined, sky: Sky): SceneMemory {
-  const mesh: Mesh = quad([-2, -2, 0], [2, -2, 0], [2, 2, 0], [-2, 2, 0]);
+function mapped(finish: Finish, base: TextureImage, surface: TextureImage | undefined, sky: Sky, scale = 1): SceneMemory {
+  const h = 2 / scale;
+  const mesh: Mesh = quad([-h, -h, 0], [h, -h, 0], [h, h, 0], [-h, h, 0]);
+  const transform = compose([0, 0, 0], [], [scale, scale, scale]);
   const scene = new SceneMemory(kernelModule());
   scene.setSky(sky);
   scene.setScene(
     {
-      instances: [
-        { source: 's', element: 'e', part: 0, material: 'm', mesh: 'q', transform: IDENTITY, finish, emissionScale: 1, lens: false },
-      ],
+      instances: [{ source: 's', element: 'e', part: 0, material: 'm', mesh: 'q', transform, finish, emissionScale: 1, lens: false }],
       lamps: [],
     },
     { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface } : undefined) },
@@ -66,6 +66,14 @@ describe('maps', () => {
       expect(lookDown(scene, x, y) / fullWhite).toBeCloseTo(linear[i]!, 2);
       expect(lookDown(scene, x - 1, y + 1) / fullWhite).toBeCloseTo(linear[i]!, 2);
     });
+  });
+
+  it('keep their size on a surface whose placement scales it', () => {
+    for (const scale of [0.001, 0.5, 3]) {
+      const scene = mapped(matt(1, { maps: 'test', widthM: 1, heightM: 1 }), four, undefined, overhead, scale);
+      expect(lookDown(scene, 0.75, 0.25) / fullWhite).toBeCloseTo(linear[1]!, 2);
+      expect(lookDown(scene, -0.75, 1.75) / fullWhite).toBeCloseTo(linear[2]!, 2);
+    }
   });
 
   it('grow with their size and turn with their rotation', () => {

@@ -1,5 +1,5 @@
 import { LayeredMap } from './layered-map';
-import type { Camera, Luminaire, ModelChange, ModelElement, Presentation, SavedCamera, Site, SourceMaterial } from './schema';
+import type { BasePoint, Camera, Luminaire, ModelChange, ModelElement, Presentation, SavedCamera, Site, SourceMaterial } from './schema';
 
 /** One source's model as last applied. */
 export interface Model {
@@ -8,6 +8,7 @@ export interface Model {
   readonly luminaires: ReadonlyMap<string, Luminaire>;
   readonly cameras: ReadonlyMap<string, SavedCamera>;
   readonly site?: Site | undefined;
+  readonly basePoint?: BasePoint | undefined;
   readonly presentation: Presentation;
   readonly camera?: Camera | undefined;
   readonly time?: string | undefined;
@@ -36,6 +37,7 @@ export function applyChange(model: Model, change: ModelChange): Model {
     luminaires: merge(base.luminaires, change.luminaires, change.remove.luminaires),
     cameras: merge(base.cameras, change.cameras, change.remove.cameras),
     site: change.site ?? base.site,
+    basePoint: change.basePoint ?? base.basePoint,
     presentation: change.presentation ?? base.presentation,
     camera: change.camera ?? base.camera,
     time: change.time ?? base.time,
@@ -105,6 +107,7 @@ export function snapshotOf(model: Model): ModelChange {
     cameras: [...model.cameras.values()],
     remove: { elements: [], materials: [], luminaires: [], cameras: [] },
     site: model.site,
+    basePoint: model.basePoint,
     presentation: model.presentation,
     camera: model.camera,
     time: model.time,
@@ -130,6 +133,7 @@ export function differenceOf(before: Model, after: Model): ModelChange {
       cameras: cameras.removed,
     },
     site: same(before.site, after.site) ? undefined : after.site,
+    basePoint: same(before.basePoint, after.basePoint) ? undefined : after.basePoint,
     presentation: same(before.presentation, after.presentation) ? undefined : after.presentation,
     camera: same(before.camera, after.camera) ? undefined : after.camera,
     time: before.time === after.time ? undefined : after.time,
@@ -149,6 +153,7 @@ export function countChange(change: ModelChange): number {
     r.luminaires.length +
     r.cameras.length +
     (change.site ? 1 : 0) +
+    (change.basePoint ? 1 : 0) +
     (change.presentation ? 1 : 0) +
     (change.camera ? 1 : 0) +
     (change.time ? 1 : 0)

@@ -85,6 +85,16 @@ export const siteSchema = v.strictObject({
 });
 export type Site = v.InferOutput<typeof siteSchema>;
 
+/** Where a model's origin lies in a map's coordinates, and how its axes are turned against the map's. */
+export const basePointSchema = v.strictObject({
+  eastM: finite,
+  northM: finite,
+  heightM: finite,
+  /** Anticlockwise from the map's east to the model's x axis. */
+  turnDeg: v.pipe(finite, v.minValue(-360), v.maxValue(360)),
+});
+export type BasePoint = v.InferOutput<typeof basePointSchema>;
+
 export const presentationSchema = v.strictObject({
   hiddenLayers: v.pipe(v.array(name), v.maxLength(5000)),
   options: v.pipe(v.array(v.strictObject({ id, name })), v.maxLength(100)),
@@ -113,6 +123,7 @@ export const changeSchema = v.strictObject({
     {},
   ),
   site: v.optional(siteSchema),
+  basePoint: v.optional(basePointSchema),
   presentation: v.optional(presentationSchema),
   camera: v.optional(cameraSchema),
   time: v.optional(localTime),

@@ -2,6 +2,7 @@ import * as v from 'valibot';
 import { finishSchema } from '../finish/finish';
 import { cameraSchema, siteSchema } from '../model/schema';
 import { assignmentKey, entry, findFinish, overrideKey, type Entries, type EntryChange, type EntryKey, type EntryTypes } from './project';
+import { placementSchema } from './placement';
 import { ALL_AS_AT_FIRST, visibilityOf } from './visibility';
 
 const id = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
@@ -31,6 +32,14 @@ export const commandSchema = v.variant('type', [
     camera: cameraSchema,
   }),
   v.strictObject({ type: v.literal('drop-view'), id }),
+  /** Null: as it comes. */
+  v.strictObject({
+    type: v.literal('place-source'),
+    sources: v.pipe(v.array(id), v.minLength(1)),
+    placement: v.nullable(placementSchema),
+    name,
+  }),
+  v.strictObject({ type: v.literal('order-sources'), order: v.array(id) }),
   /** Shows or hides groups of elements by key; null: as at first. */
   v.strictObject({ type: v.literal('show'), keys: groupKeys, shown: v.nullable(v.boolean()), name }),
   v.strictObject({ type: v.literal('isolate'), keys: groupKeys, name }),
@@ -104,6 +113,13 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       return { label: `View ${command.name} kept`, changes: [put(`view/${command.id}`, { name: command.name, ...command.camera })] };
     case 'drop-view':
       return { label: 'View dropped', changes: [put(`view/${command.id}`, undefined)] };
+    case 'place-source':
+      return {
+        label: `${command.name} placed${command.placement ? '' : ' as it comes'}`,
+        changes: command.sources.map((source) => put(`placement/${source}`, command.placement ?? undefined)),
+      };
+    case 'order-sources':
+      return { label: 'Sources put in order', changes: [put('source-order', command.order)] };
     case 'show': {
       const { decisions, isolated } = visibilityOf(entries);
       const after = new Map(Object.entries(decisions));

@@ -2,6 +2,7 @@ import type { Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site } from '../model/schema';
+import type { Placement } from './placement';
 import type { Visibility } from './visibility';
 
 /**
@@ -13,6 +14,8 @@ export interface EntryTypes {
   site: Site & { chosen: true };
   exposure: { mode: 'auto' | 'fixed'; ev100: number };
   follow: { camera: boolean; time: boolean };
+  'source-order': string[];
+  [placement: `placement/${string}`]: Placement;
   visibility: Visibility;
   /** A kept set of what is shown. */
   [kept: `shown/${string}`]: Visibility & { name: string };

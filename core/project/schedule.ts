@@ -1,4 +1,4 @@
-import { determinant } from '../geometry/mat4';
+import { meanScale } from '../geometry/mat4';
 import type { Model } from '../model/model';
 import { chooseFinish, type Entries, type FinishChoice } from './project';
 
@@ -21,8 +21,7 @@ export function scheduleRows(source: string, model: Model, areasM2: ReadonlyMap<
   const elements = new Map<string, Set<string>>();
   const areas = new Map<string, number>();
   for (const element of model.elements.values()) {
-    // Exact for placements that scale alike in all directions, which is what modelling tools write.
-    const scale = Math.cbrt(Math.abs(determinant(element.transform))) ** 2;
+    const scale = meanScale(element.transform) ** 2;
     for (const { material, mesh } of element.parts) {
       elements.set(material, (elements.get(material) ?? new Set()).add(element.id));
       areas.set(material, (areas.get(material) ?? 0) + (areasM2.get(mesh) ?? 0) * scale);

@@ -1,4 +1,5 @@
 import { clock } from '../../core/project/command';
+import { placedSources } from '../../core/project/placement';
 import type { PrintOrder, PrintSpec } from '../../core/render/print';
 import { PRINT_QUALITIES } from '../../core/render/print';
 import { momentOf, skyInputOf } from '../../core/scene/moment';
@@ -9,13 +10,14 @@ import type { SourceStore } from '../source-store';
 /** Freezes everything that an order depends on. */
 export function specOf(order: PrintOrder, project: ProjectStore, sources: SourceStore): PrintSpec {
   const models = sources.models();
+  const placed = placedSources(models, project.entries);
   const moment = momentOf(
-    models.map((m) => m.model),
+    placed.map((s) => s.model),
     project.entries,
   );
   return {
     order,
-    scene: compileScene(models, project.entries),
+    scene: compileScene(placed, project.entries),
     sky: skyInputOf(moment),
     metadata: {
       View: order.name,

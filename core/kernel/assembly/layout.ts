@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 5;
+export const LAYOUT_VERSION: i32 = 6;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -21,7 +21,7 @@ export const MESH_NORMALS: usize = 8;
 export const MESH_UVS: usize = 12;
 export const MESH_INDICES: usize = 16;
 
-/** Instance: world->object rows (3x4 f32), object->world rows (3x4 f32), mesh pointer, material, mask, light, glow. */
+/** Instance: world->object rows (3x4 f32), object->world rows (3x4 f32), mesh pointer, material, mask, light, glow, scale of texture coordinates. */
 export const INSTANCE_SIZE: usize = 128;
 export const INSTANCE_INVERSE: usize = 0;
 export const INSTANCE_FORWARD: usize = 48;
@@ -30,6 +30,7 @@ export const INSTANCE_MATERIAL: usize = 100;
 export const INSTANCE_MASK: usize = 104;
 export const INSTANCE_LIGHT: usize = 108;
 export const INSTANCE_EMISSION_SCALE: usize = 112;
+export const INSTANCE_UV_SCALE: usize = 116;
 
 export const MASK_OPAQUE: i32 = 1;
 export const MASK_CLEAR: i32 = 2;

@@ -1,6 +1,6 @@
 /** What a ray has hit: world position, normals, texture coordinates and the material with its maps looked up. */
 import {
-  INSTANCE_EMISSION_SCALE,
+  INSTANCE_EMISSION_SCALE, INSTANCE_UV_SCALE,
   INSTANCE_FORWARD,
   INSTANCE_INVERSE,
   INSTANCE_LIGHT,
@@ -166,12 +166,13 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   if (baseMap < 0 && surfaceMap < 0) return;
 
   const uvs = <usize>load<u32>(mesh, MESH_UVS);
-  const ua = load<f32>(uvs + a * 8),
-    va = load<f32>(uvs + a * 8, 4);
-  const u1 = load<f32>(uvs + b * 8) - ua,
-    v1 = load<f32>(uvs + b * 8, 4) - va,
-    u2 = load<f32>(uvs + c * 8) - ua,
-    v2 = load<f32>(uvs + c * 8, 4) - va;
+  const larger = load<f32>(p, INSTANCE_UV_SCALE);
+  const ua = load<f32>(uvs + a * 8) * larger,
+    va = load<f32>(uvs + a * 8, 4) * larger;
+  const u1 = load<f32>(uvs + b * 8) * larger - ua,
+    v1 = load<f32>(uvs + b * 8, 4) * larger - va,
+    u2 = load<f32>(uvs + c * 8) * larger - ua,
+    v2 = load<f32>(uvs + c * 8, 4) * larger - va;
   const u = ua + u1 * hitU + u2 * hitV,
     v = va + v1 * hitU + v2 * hitV;
   const cr = load<f32>(q, MAT_UV_ROTATION),

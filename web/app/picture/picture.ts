@@ -102,11 +102,11 @@ export class Picture implements AfterViewInit {
       if (exposure.mode === 'fixed') this.showExposure(exposure.ev100);
       this.changed();
     });
-    combineLatest([this.sceneState.follow$, this.live.models$])
+    combineLatest([this.sceneState.follow$, this.sceneState.sources$])
       .pipe(
         takeUntilDestroyed(this.destroyRef),
         filter(([follow]) => follow.camera),
-        map(([, models]) => [...models.values()].find((m) => m.camera)?.camera),
+        map(([, sources]) => sources.find(({ model }) => model.camera)?.model.camera),
         filter((camera) => camera !== undefined),
       )
       .subscribe((camera) => {
@@ -321,7 +321,10 @@ export class Picture implements AfterViewInit {
     this.press = undefined;
     if (!press || press.moved || event.button !== 0) return;
     const pointed = this.describe(this.pickAt(event), event);
-    if (pointed) this.state.picked$.next(pointed);
+    if (!pointed) return;
+    const taker = this.state.pointTaker$.value;
+    if (taker) taker(pointed);
+    else this.state.picked$.next(pointed);
   }
 
   protected doubleClick(event: MouseEvent): void {
@@ -370,6 +373,7 @@ export class Picture implements AfterViewInit {
       elementName: model?.elements.get(element)?.name ?? element,
       materialName: model?.materials.get(material)?.name ?? material,
       finishName: finish.name,
+      point: picked.corner ?? picked.point,
       x: event.clientX,
       y: event.clientY,
     };

@@ -15,6 +15,8 @@ import { SurfaceBatch } from './surface-batch';
 export interface Picked {
   instance: SceneInstance;
   point: [number, number, number];
+  /** A corner of the triangle that was met, if one lies next to the pointer. */
+  corner?: [number, number, number] | undefined;
   distanceM: number;
 }
 
@@ -26,6 +28,7 @@ interface Group {
 }
 
 const SHADOW_SIZE = 2048;
+const CORNER_REACH_PX = 14;
 
 /** The working picture: the scene on the GPU, drawn when asked. Radiance is in units of what is shown white. */
 export class Stage {
@@ -42,6 +45,8 @@ export class Stage {
   private readonly skyLight = new SkyLight();
   private sky: Sky | undefined;
   private ev100 = 12;
+  /** Of the triangle that was met last. */
+  private metCorners: THREE.Vector3[] = [];
 
   /** Throws when the browser has no WebGL2. */
   constructor(canvas: HTMLCanvasElement) {
@@ -121,7 +126,9 @@ export class Stage {
   /** The nearest surface at a place of the picture (0..1 from the left and top). */
   pick(x: number, y: number): Picked | undefined {
     this.raycaster.setFromCamera(new THREE.Vector2(x * 2 - 1, 1 - y * 2), this.camera);
-    return this.cast();
+    const picked = this.cast();
+    if (picked) picked.corner = this.cornerNear(picked.point, picked.distanceM);
+    return picked;
   }
 
   /** The nearest surface below a point. */
@@ -147,12 +154,22 @@ export class Stage {
 
   private cast(): Picked | undefined {
     let best: Picked | undefined;
+    this.metCorners = [];
     for (const { batch } of this.groups.values()) {
       const hit = this.raycaster.intersectObject(batch.mesh, false)[0];
       if (hit?.faceIndex == null || (best && hit.distance >= best.distanceM)) continue;
+      const { a, b, c } = hit.face!;
+      this.metCorners = [a, b, c].map((i) => new THREE.Vector3().fromBufferAttribute(batch.mesh.geometry.getAttribute('position'), i));
       best = { instance: batch.instanceOf(hit.faceIndex), point: [hit.point.x, hit.point.y, hit.point.z], distanceM: hit.distance };
     }
     return best;
+  }
+
+  private cornerNear(point: readonly [number, number, number], distanceM: number): [number, number, number] | undefined {
+    const metrePerPixel = (2 * distanceM * Math.tan((this.camera.fov * Math.PI) / 360)) / this.renderer.domElement.height;
+    const place = new THREE.Vector3(...point);
+    const [nearest] = [...this.metCorners].sort((a, b) => a.distanceToSquared(place) - b.distanceToSquared(place));
+    return nearest && nearest.distanceTo(place) < CORNER_REACH_PX * metrePerPixel ? [nearest.x, nearest.y, nearest.z] : undefined;
   }
 
   private setGroup(key: string, instances: SceneInstance[], mesh: (hash: string) => DressedMesh | undefined): void {

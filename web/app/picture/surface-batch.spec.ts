@@ -2,7 +2,7 @@ import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import { PLAIN_FINISH } from '../../../core/finish/finish';
 import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
-import { multiply, rotationZ, translation, type Mat4 } from '../../../core/geometry/mat4';
+import { compose, multiply, rotationZ, translation, type Mat4 } from '../../../core/geometry/mat4';
 import { MeshBuilder } from '../../../core/geometry/shapes';
 import type { SceneInstance } from '../../../core/scene/scene';
 import { SurfaceBatch } from './surface-batch';
@@ -32,6 +32,15 @@ describe('a batch of surfaces', () => {
     expect(below(batch, 0.2, 5.6)!.element).toBe('c');
     expect(below(batch, 3, 3)).toBeUndefined();
   }); // prettier-ignore
+
+  it('keeps the size of maps on a part that is scaled', () => {
+    const uvs = (batch: SurfaceBatch) => [...batch.mesh.geometry.getAttribute('uv').array];
+    const [once, twice] = [
+      uvs(batchOf(part('a', 'box', translation(0, 0, 0)))),
+      uvs(batchOf(part('a', 'box', compose([0, 0, 0], [], [2, 2, 2])))),
+    ];
+    expect(twice).toEqual(once.map((metres) => metres * 2));
+  });
 
   it('turns the faces of a mirrored part round, so that its outside stays outside', () => {
     const mirrored = batchOf(part('m', 'box', [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]));

@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import type { DressedMesh } from '../../../core/geometry/dress';
+import { determinant, meanScale } from '../../../core/geometry/mat4';
 import type { SceneInstance } from '../../../core/scene/scene';
 
 /**
@@ -10,6 +11,7 @@ export class SurfaceBatch {
   readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
   private readonly positions: THREE.BufferAttribute;
   private readonly normals: THREE.BufferAttribute;
+  private readonly uvs: THREE.BufferAttribute;
   /** First vertex of each instance; one more at the end. */
   private readonly firstVertex: number[] = [0];
   private readonly firstTriangle: number[] = [0];
@@ -26,20 +28,19 @@ export class SurfaceBatch {
     const vertices = this.firstVertex.at(-1)!;
     this.positions = new THREE.BufferAttribute(new Float32Array(vertices * 3), 3);
     this.normals = new THREE.BufferAttribute(new Float32Array(vertices * 3), 3);
-    const uvs = new Float32Array(vertices * 2);
+    this.uvs = new THREE.BufferAttribute(new Float32Array(vertices * 2), 2);
     const indices = new Uint32Array(this.firstTriangle.at(-1)! * 3);
     for (const [i, m] of meshes.entries()) {
-      uvs.set(m.uvs, this.firstVertex[i]! * 2);
       const base = this.firstVertex[i]!;
       const start = this.firstTriangle[i]! * 3;
-      const mirrored = isMirrored(instances[i]!.transform);
+      const mirrored = determinant(instances[i]!.transform) < 0;
       for (let k = 0; k < m.indices.length; k++) indices[start + k] = base + m.indices[mirrored ? k - (k % 3) + 2 - (k % 3) : k]!;
       this.place(i);
     }
     const geometry = new THREE.BufferGeometry();
     geometry.setAttribute('position', this.positions);
     geometry.setAttribute('normal', this.normals);
-    geometry.setAttribute('uv', new THREE.BufferAttribute(uvs, 2));
+    geometry.setAttribute('uv', this.uvs);
     geometry.setIndex(new THREE.BufferAttribute(indices, 1));
     geometry.computeBoundingSphere();
     geometry.computeBoundingBox();
@@ -60,6 +61,7 @@ export class SurfaceBatch {
     if (!moved) return;
     this.positions.needsUpdate = true;
     this.normals.needsUpdate = true;
+    this.uvs.needsUpdate = true;
     this.mesh.geometry.computeBoundingSphere();
     this.mesh.geometry.computeBoundingBox();
   }
@@ -82,7 +84,9 @@ export class SurfaceBatch {
 
   private place(i: number): void {
     const { transform, mesh } = this.instances[i]!;
-    const { positions, normals } = this.meshOf(mesh);
+    const { positions, normals, uvs } = this.meshOf(mesh);
+    const larger = meanScale(transform);
+    this.uvs.array.set(larger === 1 ? uvs : uvs.map((metres) => metres * larger), this.firstVertex[i]! * 2);
     const base = this.firstVertex[i]! * 3;
     const matrix = new THREE.Matrix4().fromArray(transform);
     const forNormals = new THREE.Matrix3().getNormalMatrix(matrix);
@@ -96,8 +100,4 @@ export class SurfaceBatch {
         .toArray(this.normals.array, base + k);
     }
   }
-}
-
-function isMirrored(m: readonly number[]): boolean {
-  return new THREE.Matrix4().fromArray(m).determinant() < 0;
 }

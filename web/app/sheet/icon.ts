@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, input } from '@angular/co
 import { inject } from '@angular/core';
 import { DomSanitizer, type SafeHtml } from '@angular/platform-browser';
 import {
+  ArrowUp,
   ChevronDown,
   Eye,
   History,
@@ -22,7 +23,7 @@ import {
 
 const ICONS: Readonly<Record<string, IconNode>> = {
   history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, search: Search, remove: Trash2,
-  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown,
+  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp,
 }; // prettier-ignore
 export type IconName = keyof typeof ICONS;
 

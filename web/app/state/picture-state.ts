@@ -11,6 +11,8 @@ export interface Pointed {
   elementName: string;
   materialName: string;
   finishName: string;
+  /** Where it was met, or the corner of the surface next to it, in the project's metres. */
+  point: readonly [number, number, number];
   /** Of the pointer, in the page. */
   x: number;
   y: number;
@@ -38,6 +40,8 @@ export class PictureState {
   readonly pointed$ = new BehaviorSubject<Pointed | undefined>(undefined);
   /** A surface that was clicked, until the schedule has opened its row. */
   readonly picked$ = new BehaviorSubject<Pointed | undefined>(undefined);
+  /** Takes the next picked point for itself, in place of the schedule. */
+  readonly pointTaker$ = new BehaviorSubject<((point: Pointed) => void) | undefined>(undefined);
   /** Source materials whose surfaces stand out: source/material. */
   readonly highlighted$ = new BehaviorSubject<string | undefined>(undefined);
   readonly goTo$ = new Subject<{ camera: Camera; name?: string }>();

@@ -2,6 +2,7 @@ import { inject, Injectable } from '@angular/core';
 import { auditTime, BehaviorSubject, combineLatest, distinctUntilChanged, map, shareReplay } from 'rxjs';
 import type { Finish } from '../../../core/finish/finish';
 import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries } from '../../../core/project/project';
+import { placedSources } from '../../../core/project/placement';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { compileScene } from '../../../core/scene/scene';
 import { Live } from './live';
@@ -34,7 +35,16 @@ export class SceneState {
     }),
     shareReplay(1),
   );
-  private readonly sources$ = this.live.models$.pipe(map((models) => [...models].map(([id, model]) => ({ id, model }))));
+  /** Models where they are placed, in their order. */
+  readonly sources$ = combineLatest([this.live.models$, this.live.entries$]).pipe(
+    map(([models, entries]) =>
+      placedSources(
+        [...models].map(([id, model]) => ({ id, model })),
+        entries,
+      ),
+    ),
+    shareReplay(1),
+  );
 
   readonly scene$ = combineLatest([this.sources$, this.entries$]).pipe(
     auditTime(0),

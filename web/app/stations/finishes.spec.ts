@@ -122,6 +122,7 @@ describe('the finish schedule', () => {
       elementName: 'West wall',
       materialName: 'Putz',
       finishName: 'Plaster',
+      point: [0, 0, 0] as const,
       x: 0,
       y: 0,
     };

@@ -1,9 +1,12 @@
-import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import type { SourceSummary } from '../../../core/model/live';
+import { orderOf } from '../../../core/project/placement';
+import { groupKeyOf, visibilityOf } from '../../../core/project/visibility';
 import { Icon } from '../sheet/icon';
 import { localClock } from '../sheet/local-clock';
 import { Elements } from './elements';
+import { PlacementCard } from './placement-card';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 
@@ -18,7 +21,7 @@ const STATE_WORDS = {
 @Component({
   selector: 'dp-source-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Elements, Icon],
+  imports: [Elements, Icon, PlacementCard],
   templateUrl: './source.html',
   styleUrl: './station.scss',
   styles: `
@@ -36,6 +39,17 @@ const STATE_WORDS = {
       -webkit-line-clamp: 2;
       overflow: hidden;
     }
+    .title {
+      display: flex;
+      align-items: baseline;
+      gap: 8px;
+    }
+    .title h3 {
+      flex: 1;
+    }
+    .title .form-check-input {
+      flex: none;
+    }
     .facts {
       color: var(--ink-quiet);
     }
@@ -47,7 +61,17 @@ const STATE_WORDS = {
 })
 export class SourceStation {
   protected readonly live = inject(Live);
-  protected readonly sources = toSignal(this.live.sources$, { initialValue: [] });
+  private readonly known = toSignal(this.live.sources$, { initialValue: [] });
+  private readonly entries = toSignal(this.live.entries$, { requireSync: true });
+  protected readonly sources = computed(() => {
+    const order = orderOf(
+      this.known().map((s) => s.id),
+      this.entries(),
+    );
+    return order.map((id) => this.known().find((s) => s.id === id)!);
+  });
+  /** Source whose placement is open. */
+  protected readonly placing = signal('');
   protected readonly models = toSignal(this.live.models$, { requireSync: true });
   protected readonly project = toSignal(this.live.project$);
   protected readonly follow = toSignal(inject(SceneState).follow$, { initialValue: { camera: false, time: false } });
@@ -56,6 +80,21 @@ export class SourceStation {
   protected readonly fault = signal('');
   protected readonly origin = location.origin;
   protected readonly clock = localClock;
+
+  protected isShown(id: string): boolean {
+    return visibilityOf(this.entries()).decisions[groupKeyOf('source', id)] ?? true;
+  }
+
+  protected show({ id, name }: SourceSummary, shown: boolean): void {
+    this.live.run({ type: 'show', keys: [groupKeyOf('source', id)], shown, name });
+  }
+
+  protected moveUp(id: string): void {
+    const order = this.sources().map((s) => s.id);
+    const at = order.indexOf(id);
+    order.splice(at - 1, 2, id, order[at - 1]!);
+    this.live.run({ type: 'order-sources', order });
+  }
 
   protected words(source: SourceSummary): string {
     return source.state === 'held' ? `held, ${String(source.waiting)} waiting` : STATE_WORDS[source.state];

@@ -6,6 +6,7 @@ import { entry } from '../../../core/project/project';
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { SceneState } from '../state/scene-state';
 
 interface ViewRow extends Camera {
   id: string;
@@ -103,9 +104,9 @@ export class ViewsStation {
   protected readonly camera = toSignal(this.picture.camera$, { requireSync: true });
   protected readonly current = toSignal(this.picture.viewName$);
   protected readonly rows = toSignal(
-    combineLatest([this.live.models$, this.live.entries$]).pipe(
-      map(([models, entries]): ViewRow[] => [
-        ...[...models.values()].flatMap((m) => [...m.cameras.values()].map((c) => ({ ...c, kept: false }))),
+    combineLatest([inject(SceneState).sources$, this.live.entries$]).pipe(
+      map(([sources, entries]): ViewRow[] => [
+        ...sources.flatMap(({ model }) => [...model.cameras.values()].map((c) => ({ ...c, kept: false }))),
         ...[...entries.keys()]
           .filter((key) => key.startsWith('view/'))
           .map((key) => ({ id: key.slice(5), kept: true, ...entry(entries, key as `view/${string}`)! })),
