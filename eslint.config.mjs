@@ -34,6 +34,14 @@ export default tseslint.config(
       ],
     },
   },
+  // Three's parsers of model files draw nothing.
+  {
+    files: ['core/formats/*.ts'],
+    ignores: ['**/*.spec.ts'],
+    rules: {
+      'no-restricted-imports': ['error', { patterns: ['**/server/**', '**/web/**', '**/author/**', 'node:*', '@angular/*', 'express'] }],
+    },
+  },
   {
     files: ['**/*.mjs'],
     languageOptions: {

@@ -237,7 +237,7 @@ describe('what is no sound glTF', () => {
     expect(await refused(json({}))).toBe('bad.gltf is glTF of no version; 2.0 is read.');
     expect(await refused(json({ asset: { version: '2.0' }, nodes: 7 }))).toMatch(/not lists/);
     expect(await refused(json({ asset: { version: '2.0' }, buffers: [{ uri: 'house.bin', byteLength: 4 }] }))).toBe(
-      'bad.gltf keeps house.bin in a file of its own; export it as one GLB.',
+      'bad.gltf keeps house.bin in a file of its own, which is missing; give both in one zip.',
     );
     expect(await refused(json({ asset: { version: '2.0' } }))).toBe('bad.gltf holds no scene.');
     expect(await refused(json({ asset: { version: '2.0' }, scenes: [{}] }))).toBe('bad.gltf holds no surfaces.');

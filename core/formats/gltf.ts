@@ -3,19 +3,16 @@ import { ALL_EXTENSIONS, type InstancedMesh, type Light } from '@gltf-transform/
 import draco3d from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer';
 import { FRAME_WIDTH_MM } from '../camera/camera';
-import { encodeMesh, meshArea, type Mesh } from '../geometry/mesh';
+import type { Mesh } from '../geometry/mesh';
 import { compose, multiply, transformDirection, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { encodeSrgb } from '../image/tone';
 import { nearestTemperatureK } from '../lamp/colour-temperature';
-import { EMPTY_MODEL } from '../model/model';
-import type { Luminaire, ModelElement, SavedCamera, SourceMaterial } from '../model/schema';
-import { ModelFileError, type ModelFile } from './model-file';
+import type { SourceMaterial } from '../model/schema';
+import { isShowable, ModelBuilder, pictureSideM, siblingPaths, type Part } from './model-builder';
+import { ModelFileError, NO_SIDE_FILES, type ModelFile, type SideFiles } from './model-file';
 
 const [TRIANGLES, TRIANGLE_STRIP, TRIANGLE_FAN] = [4, 5, 6];
 const MAX_DEPTH = 500;
-const MAX_ID = 200;
-/** Size of a picture that no surface gives one to. */
-const PLAIN_PICTURE_M = 1;
 
 export type GltfReader = WebIO;
 
@@ -27,13 +24,14 @@ export async function gltfReader(): Promise<GltfReader> {
     .registerDependencies({ 'draco3d.decoder': await draco3d.createDecoderModule(), 'meshopt.decoder': MeshoptDecoder });
 }
 
-/** Reads glTF 2.0: a GLB, or a .gltf that holds its buffers itself. Throws ModelFileError. */
-export async function readGltf(io: GltfReader, bytes: Uint8Array, fileName: string): Promise<ModelFile> {
+/** Reads glTF 2.0: a GLB, or a .gltf with its buffers and pictures in it or beside it. Throws ModelFileError. */
+export async function readGltf(io: GltfReader, bytes: Uint8Array, fileName: string, beside: SideFiles = NO_SIDE_FILES): Promise<ModelFile> {
+  const missing = new Set<string>();
   try {
-    const document = isBinary(bytes) ? await io.readBinary(bytes) : await io.readJSON(jsonOf(bytes, fileName));
+    const document = isBinary(bytes) ? await io.readBinary(bytes) : await io.readJSON(jsonOf(bytes, fileName, beside, missing));
     const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
     if (!scene) throw new ModelFileError(`${fileName} holds no scene.`);
-    return new SceneReader(fileName).read(scene.listChildren());
+    return new SceneReader(fileName, missing).read(scene.listChildren());
   } catch (error) {
     if (error instanceof ModelFileError) throw error;
     const reason = error instanceof RangeError ? 'its nodes or buffers do not fit together' : error instanceof Error ? error.message : '';
@@ -45,7 +43,7 @@ function isBinary(bytes: Uint8Array): boolean {
   return bytes.length >= 4 && new TextDecoder('latin1').decode(bytes.subarray(0, 4)) === 'glTF';
 }
 
-function jsonOf(bytes: Uint8Array, fileName: string): JSONDocument {
+function jsonOf(bytes: Uint8Array, fileName: string, beside: SideFiles, missing: Set<string>): JSONDocument {
   let json: unknown;
   try {
     json = JSON.parse(new TextDecoder('utf8', { fatal: true }).decode(bytes));
@@ -59,48 +57,49 @@ function jsonOf(bytes: Uint8Array, fileName: string): JSONDocument {
   const version = (asset as { version?: unknown } | undefined)?.version;
   if (version !== '2.0')
     throw new ModelFileError(`${fileName} is glTF ${typeof version === 'string' ? version : 'of no version'}; 2.0 is read.`);
-  const outside = [...buffers, ...images].find(({ uri }) => uri !== undefined && !uri.startsWith('data:'));
-  if (outside) throw new ModelFileError(`${fileName} keeps ${outside.uri!.slice(0, 200)} in a file of its own; export it as one GLB.`);
-  return { json: json as JSONDocument['json'], resources: {} };
+  const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
+  for (const { uri } of buffers) {
+    if (uri === undefined || uri.startsWith('data:')) continue;
+    const found = beside(uri);
+    if (!found)
+      throw new ModelFileError(`${fileName} keeps ${uri.slice(0, 200)} in a file of its own, which is missing; give both in one zip.`);
+    resources[uri] = found;
+  }
+  for (const { uri } of images) {
+    if (uri === undefined || uri.startsWith('data:')) continue;
+    const found = beside(uri);
+    if (!found) missing.add(uri);
+    resources[uri] = found ?? new Uint8Array();
+  }
+  return { json: json as JSONDocument['json'], resources };
 }
-
-type Part = ModelElement['parts'][number];
 
 /** Walks one scene. */
 class SceneReader {
-  private readonly elements = new Map<string, ModelElement>();
-  private readonly materials = new Map<string, SourceMaterial>();
-  private readonly luminaires = new Map<string, Luminaire>();
-  private readonly cameras = new Map<string, SavedCamera>();
-  private readonly meshes = new Map<string, Uint8Array>();
-  private readonly pictures = new Map<string, Uint8Array>();
-  private readonly materialIds = new Map<Material | null, string>();
+  private readonly builder: ModelBuilder;
   private readonly parts = new Map<Primitive, Part | undefined>();
 
-  constructor(private readonly fileName: string) {}
+  constructor(
+    private readonly fileName: string,
+    /** Pictures that were not found, by their URI. */
+    private readonly missing: ReadonlySet<string>,
+  ) {
+    this.builder = new ModelBuilder(fileName);
+  }
 
   read(roots: readonly Node[]): ModelFile {
     this.walk(roots, '', '', Z_UP, 0);
-    if (this.elements.size === 0) throw new ModelFileError(`${this.fileName} holds no surfaces.`);
-    const { elements, materials, luminaires, cameras, meshes, pictures } = this;
-    return {
-      format: 'glTF 2.0',
-      model: { ...EMPTY_MODEL, elements, materials, luminaires, cameras },
-      meshes,
-      pictures,
-    };
+    return this.builder.build('glTF 2.0');
   }
 
   /** A node is known again in a later export by its names from the root down, and its number among siblings of one name. */
   private walk(nodes: readonly Node[], path: string, layer: string, parent: Mat4, depth: number): void {
     if (depth > MAX_DEPTH)
       throw new ModelFileError(`${this.fileName} nests its nodes in a circle, or more than ${String(MAX_DEPTH)} deep.`);
-    const seen = new Map<string, number>();
+    const pathOf = siblingPaths();
     for (const node of nodes) {
       const name = node.getName() || node.getMesh()?.getName() || 'Node';
-      const number = (seen.get(name) ?? 0) + 1;
-      seen.set(name, number);
-      const own = `${path}/${name}${number > 1 ? `#${String(number)}` : ''}`;
+      const own = pathOf(path, name);
       const world = multiply(parent, node.getMatrix());
       this.addMesh(node, own, name, layer || 'Model', world);
       this.addCamera(node, own, name, world);
@@ -114,11 +113,8 @@ class SceneReader {
     if (parts.length === 0) return;
     const placings = instancesOf(node) ?? [undefined];
     for (const [i, placing] of placings.entries()) {
-      const id = shortId(placing ? `${path}@${String(i)}` : path);
-      const transform = [...(placing ? multiply(world, placing) : world)];
-      if (!transform.every(Number.isFinite))
-        throw new ModelFileError(`${this.fileName}: ${name.slice(0, 80)} is placed by what are not numbers.`);
-      this.elements.set(id, { id, name, class: 'Object', storey: '', layer, option: null, phase: null, transform, parts });
+      const transform = placing ? multiply(world, placing) : world;
+      this.builder.element(placing ? `${path}@${String(i)}` : path, { name, class: 'Object', layer, transform, parts });
     }
   }
 
@@ -126,50 +122,34 @@ class SceneReader {
   private partOf(primitive: Primitive): Part | undefined {
     if (this.parts.has(primitive)) return this.parts.get(primitive);
     const mesh = triangles(primitive);
-    const part = mesh && mesh.indices.length > 0 ? { mesh: this.keep(mesh), material: this.materialOf(primitive, mesh) } : undefined;
+    const part =
+      mesh && mesh.indices.length > 0 ? { mesh: this.builder.mesh(mesh), material: this.materialOf(primitive, mesh) } : undefined;
     this.parts.set(primitive, part);
     return part;
   }
 
-  private keep(mesh: Mesh): string {
-    if (!mesh.positions.every(Number.isFinite)) throw new ModelFileError(`${this.fileName} has a mesh whose coordinates are not numbers.`);
-    const vertices = mesh.positions.length / 3;
-    if (mesh.indices.some((i) => i >= vertices))
-      throw new ModelFileError(`${this.fileName} has a mesh that names vertices it does not have.`);
-    const key = `mesh ${String(this.meshes.size)}`;
-    this.meshes.set(key, encodeMesh(mesh));
-    return key;
-  }
-
   private materialOf(primitive: Primitive, mesh: Mesh): string {
     const material = primitive.getMaterial();
-    const known = this.materialIds.get(material);
-    if (known !== undefined) return known;
-    const name = material ? material.getName() || `Material ${String(this.materials.size + 1)}` : 'No material';
-    let id = shortId(name);
-    for (let n = 2; this.materials.has(id); n++) id = shortId(`${name} ${String(n)}`);
-    const [r, g, b, alpha] = material?.getBaseColorFactor() ?? [0.8, 0.8, 0.8, 1];
-    const coded = (c: number) => encodeSrgb(Math.min(1, Math.max(0, c)));
-    const opacity = material && material.getAlphaMode() !== 'OPAQUE' ? Math.min(1, Math.max(0, alpha)) : 1;
-    this.materials.set(id, {
-      id,
-      name,
-      colour: [coded(r), coded(g), coded(b)],
-      opacity,
-      texture: this.textureOf(material, primitive, mesh),
+    return this.builder.material(material, () => {
+      const [r, g, b, alpha] = material?.getBaseColorFactor() ?? [0.8, 0.8, 0.8, 1];
+      const coded = (c: number) => encodeSrgb(Math.min(1, Math.max(0, c)));
+      const texture = material?.getBaseColorTexture();
+      return {
+        name: material ? material.getName() : 'No material',
+        colour: [coded(r), coded(g), coded(b)],
+        opacity: material && material.getAlphaMode() !== 'OPAQUE' ? alpha : 1,
+        texture: this.textureOf(material, primitive, mesh),
+        missing: texture && this.missing.has(texture.getURI()) ? texture.getURI() : undefined,
+      };
     });
-    this.materialIds.set(material, id);
-    return id;
   }
 
   private textureOf(material: Material | null, primitive: Primitive, mesh: Mesh): SourceMaterial['texture'] {
-    const texture = material?.getBaseColorTexture();
-    const image = texture?.getImage();
-    if (!texture || !image || !['image/png', 'image/jpeg'].includes(texture.getMimeType())) return null;
-    const key = `picture ${String(this.pictures.size)}`;
-    this.pictures.set(key, image);
-    const side = pictureSideM(mesh, primitive.getAttribute(`TEXCOORD_${String(material!.getBaseColorTextureInfo()!.getTexCoord())}`));
-    return { image: key, widthM: side, heightM: side };
+    const image = material?.getBaseColorTexture()?.getImage();
+    if (!image || !isShowable(image)) return null;
+    const uv = primitive.getAttribute(`TEXCOORD_${String(material!.getBaseColorTextureInfo()!.getTexCoord())}`);
+    const side = pictureSideM(mesh, uv ? floats(uv, 2) : undefined);
+    return { image: this.builder.picture(image), widthM: side, heightM: side };
   }
 
   private addCamera(node: Node, path: string, name: string, world: Mat4): void {
@@ -182,8 +162,7 @@ class SceneReader {
     const length = Math.hypot(...ahead) || 1;
     const target = position.map((v, i) => v + (ahead[i]! / length) * 5) as [number, number, number];
     if (![...position, ...target, focalMm].every(Number.isFinite)) return;
-    const id = shortId(path);
-    this.cameras.set(id, { id, name, position: [...position], target, focalMm });
+    this.builder.camera(path, { name, position: [...position], target, focalMm });
   }
 
   private addLight(node: Node, path: string, name: string, world: Mat4): void {
@@ -192,9 +171,7 @@ class SceneReader {
     if (!light || light.getType() === 'directional') return;
     const beamDeg = light.getType() === 'spot' ? ((light.getInnerConeAngle() + light.getOuterConeAngle()) * 180) / Math.PI : 360;
     const solidAngle = light.getType() === 'spot' ? 2 * Math.PI * (1 - Math.cos((beamDeg * Math.PI) / 360)) : 4 * Math.PI;
-    const id = shortId(path);
-    this.luminaires.set(id, {
-      id,
+    this.builder.luminaire(path, {
       name,
       circuit: 'glTF',
       element: null,
@@ -239,16 +216,6 @@ function floats(accessor: Accessor, width: number): Float32Array {
   return out;
 }
 
-/** Length on the surface that one repeat of a picture covers, from the areas of the surface and of its picture coordinates. */
-function pictureSideM(mesh: Mesh, uv: Accessor | null): number {
-  if (!uv) return PLAIN_PICTURE_M;
-  const flat = new Float32Array(mesh.positions.length);
-  const pairs = floats(uv, 2);
-  for (let i = 0; i < flat.length / 3; i++) flat.set(pairs.subarray(i * 2, i * 2 + 2), i * 3);
-  const side = Math.sqrt(meshArea(mesh) / meshArea({ positions: flat, indices: mesh.indices }));
-  return Number.isFinite(side) ? Math.min(1000, Math.max(0.001, side)) : PLAIN_PICTURE_M;
-}
-
 /** Placings of a node's mesh by EXT_mesh_gpu_instancing. */
 function instancesOf(node: Node): Mat4[] | undefined {
   const instanced = node.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
@@ -264,13 +231,4 @@ function instancesOf(node: Node): Mat4[] | undefined {
       values ? [...values.subarray(i * width, i * width + width)] : fallback;
     return compose(part(moved, 3, [0, 0, 0]), part(turned, 4, [0, 0, 0, 1]), part(scaled, 3, [1, 1, 1]));
   });
-}
-
-/** Ids are short; a long path keeps its end and gets a number made of the whole of it (FNV-1a). */
-function shortId(path: string): string {
-  if (path.length <= MAX_ID) return path;
-  let hash = 0x811c9dc5;
-  for (let i = 0; i < path.length; i++) hash = Math.imul(hash ^ path.charCodeAt(i), 0x01000193);
-  const number = (hash >>> 0).toString(16).padStart(8, '0');
-  return `${number} …${path.slice(path.length - (MAX_ID - number.length - 2))}`;
 }

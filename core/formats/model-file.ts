@@ -9,7 +9,14 @@ export interface ModelFile {
   meshes: Map<string, Uint8Array>;
   /** PNG and JPEG files by the key that textures name them with. */
   pictures: Map<string, Uint8Array>;
+  /** The reader itself has brought far coordinates near, by the model's base point. */
+  broughtNear?: boolean;
 }
+
+/** Files that lie beside the one that is read, by the name it calls them; undefined: not there. */
+export type SideFiles = (name: string) => Uint8Array<ArrayBuffer> | undefined;
+
+export const NO_SIDE_FILES: SideFiles = () => undefined;
 
 /** What is wrong with a file, in a sentence for the person. */
 export class ModelFileError extends Error {

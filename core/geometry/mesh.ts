@@ -75,6 +75,27 @@ function triangleArea(p: Float32Array, i: number, j: number, k: number): number 
   return Math.hypot(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx) / 2;
 }
 
+/** A mesh of loose triangles with one vertex where several lie in the same place. `order` names the vertices; without, all in turn. */
+export function weld(points: ArrayLike<number>, order?: ArrayLike<number>): Mesh {
+  const known = new Map<string, number>();
+  const positions: number[] = [];
+  const count = order?.length ?? points.length / 3;
+  const indices = new Uint32Array(count - (count % 3));
+  for (let k = 0; k < indices.length; k++) {
+    const i = (order ? order[k]! : k) * 3;
+    const [x, y, z] = [points[i]!, points[i + 1]!, points[i + 2]!];
+    const key = `${String(x)} ${String(y)} ${String(z)}`;
+    let vertex = known.get(key);
+    if (vertex === undefined) {
+      vertex = positions.length / 3;
+      known.set(key, vertex);
+      positions.push(x, y, z);
+    }
+    indices[k] = vertex;
+  }
+  return { positions: Float32Array.from(positions), indices };
+}
+
 export interface Bounds {
   min: [number, number, number];
   max: [number, number, number];

@@ -44,6 +44,8 @@ export const sourceMaterialSchema = v.strictObject({
     ),
     null,
   ),
+  /** Name of a picture that the author's file asks for and does not bring. */
+  missing: v.optional(v.pipe(v.string(), v.maxLength(1000))),
 });
 export type SourceMaterial = v.InferOutput<typeof sourceMaterialSchema>;
 

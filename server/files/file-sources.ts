@@ -87,7 +87,7 @@ export class FileSources {
       const known = this.sources.get(id);
       if (known?.stopped) return { fault: 'This source is stopped; start it first.' };
       const before = known && known.revision > 0 ? snapshotOf(known.ahead) : null;
-      const answer = await this.ask({ number: ++this.number, bytes, fileName: name, before });
+      const answer = await this.ask({ number: ++this.number, bytes, fileName: name, file, before });
       if (!answer.ok) {
         this.sources.setFault(id, answer.message);
         return { fault: answer.message };

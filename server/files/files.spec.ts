@@ -1,6 +1,7 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import path from 'node:path';
 import { validateBytes } from 'gltf-validator';
+import { strToU8, zipSync } from 'fflate';
 import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshBuilder } from '../../core/geometry/shapes';
@@ -111,12 +112,30 @@ describe('a GLB', () => {
   });
 });
 
+describe('a zip', () => {
+  const obj = 'mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl Slate\nf 1 2 3\n';
+  it('of a model with its materials is taken as it is', async () => {
+    const answer = await upload('shed.zip', zipSync({ 'shed/a.obj': strToU8(obj), 'shed/a.mtl': strToU8('newmtl Slate\nKd 0.2 0.2 0.3\nmap_Kd maps\\slate.png\n') }));
+    expect(answer.status).toBe(201);
+    const page = await openPage(server);
+    const { change } = await page.next('model', (m) => m.source === answer.body['source']);
+    expect(change.materials[0]).toMatchObject({ name: 'Slate', missing: 'maps\\slate.png' });
+    page.close();
+  }); // prettier-ignore
+  it('of none or several is refused, and what leads outside is not followed', async () => {
+    const said = async (files: Record<string, Uint8Array<ArrayBuffer>>) => (await upload('x.zip', zipSync(files))).body['message'];
+    expect(await said({ 'readme.txt': strToU8('hello') })).toContain('x.zip holds no model of a kind that is read');
+    expect(await said({ 'a.obj': strToU8(obj), 'b.obj': strToU8(obj) })).toBe('x.zip holds several models, a.obj, b.obj; give each by itself, with its pictures.');
+    expect(await said({ 'a.obj': strToU8('nothing') })).toBe('x.zip/a.obj is not an OBJ: it has no line of a vertex.');
+  }); // prettier-ignore
+});
+
 describe('a file of no kind that is read', () => {
   it('is told from its name, with those that are', async () => {
-    for (const name of ['plan.xyz', 'plan', '.glb.zip'])
+    for (const name of ['plan.xyz', 'plan', 'plan.glb.doc'])
       expect(await upload(name, new Uint8Array([1]))).toMatchObject({
         status: 422,
-        body: { message: `${name} is of no kind that is read: ifc, glb, gltf.` },
+        body: { message: `${name} is of no kind that is read: ifc, glb, gltf, obj, dae, stl, ply, 3mf, dxf, zip.` },
       });
   });
 });

@@ -7,7 +7,7 @@ import { SourceStation } from './source';
 
 interface Parts {
   busy(): string;
-  fault(): string;
+  faults(): readonly string[];
   words(source: Partial<SourceSummary>): string;
   counts(id: string): string;
   setFollow(camera: boolean, time: boolean): void;
@@ -61,19 +61,34 @@ describe('files', () => {
     expect(part.busy()).toBe('Reading house & garden.ifc …');
     answer(new Response('{}'));
     await done;
-    expect([part.busy(), part.fault()]).toEqual(['', '']);
+    expect([part.busy(), part.faults()]).toEqual(['', []]);
   });
 
   it('that are refused give the reason, and the next attempt starts clean', async () => {
     const { part } = onStage<Parts>(SourceStation);
     vi.stubGlobal('fetch', () => Promise.resolve(new Response('{"message":"house.ifc is cut off."}', { status: 422 })));
     await part.upload(chosen('house.ifc'));
-    expect(part.fault()).toBe('house.ifc is cut off.');
+    expect(part.faults()).toEqual(['house.ifc is cut off.']);
     vi.stubGlobal('fetch', () => Promise.reject(new TypeError('network')));
     await part.upload(chosen('house.ifc'));
-    expect(part.fault()).toBe('The file did not reach the server; try again.');
+    expect(part.faults()).toEqual(['house.ifc did not reach the server; try again.']);
     await part.upload({ target: { files: [], value: '' } } as unknown as Event);
     expect(part.busy()).toBe('');
+  });
+
+  it('of one batch are read in turn, and one that is refused does not hold up the rest', async () => {
+    const { part } = onStage<Parts>(SourceStation);
+    const asked: string[] = [];
+    vi.stubGlobal('fetch', (to: string) => {
+      asked.push(to.split('=')[1]!);
+      return Promise.resolve(
+        to.includes('bad') ? new Response('{"message":"bad.obj is empty."}', { status: 422 }) : new Response('{"source":"s"}'),
+      );
+    });
+    const files = [{ name: 'a.ifc' }, { name: 'bad.obj' }, { name: 'huge.dxf', size: 2 ** 31 }, { name: 'c.glb' }];
+    await part.upload({ target: { files, value: '' } } as unknown as Event);
+    expect(asked).toEqual(['a.ifc', 'bad.obj', 'c.glb']);
+    expect(part.faults()).toEqual(['bad.obj is empty.', 'huge.dxf is larger than 1 GiB; split it by storey or trade.']);
   });
 
   it('are watched by path, when there is one', async () => {

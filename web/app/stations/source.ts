@@ -1,7 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal, viewChild } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import type { SourceSummary } from '../../../core/model/live';
 import { orderOf } from '../../../core/project/placement';
+import { entry } from '../../../core/project/project';
 import { groupKeyOf, visibilityOf } from '../../../core/project/visibility';
 import { Icon } from '../sheet/icon';
 import { localClock } from '../sheet/local-clock';
@@ -9,6 +10,9 @@ import { Elements } from './elements';
 import { PlacementCard } from './placement-card';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
+
+const ACCEPTED = '.ifc,.glb,.gltf,.obj,.dae,.stl,.ply,.3mf,.dxf,.zip';
+const MAX_BYTES = 1024 * 1024 * 1024;
 
 const STATE_WORDS = {
   'in-step': 'in step',
@@ -77,7 +81,10 @@ export class SourceStation {
   protected readonly follow = toSignal(inject(SceneState).follow$, { initialValue: { camera: false, time: false } });
   protected readonly tab = signal<'sources' | 'elements'>('sources');
   protected readonly busy = signal('');
-  protected readonly fault = signal('');
+  /** One sentence for each file that was refused. */
+  protected readonly faults = signal<readonly string[]>([]);
+  protected readonly accepted = ACCEPTED;
+  private readonly placedAs = viewChild<ElementRef<HTMLSelectElement>>('placedAs');
   protected readonly origin = location.origin;
   protected readonly clock = localClock;
 
@@ -114,41 +121,67 @@ export class SourceStation {
     return (event.target as HTMLInputElement).checked;
   }
 
+  /** Files one after the other; one that is refused does not hold up the rest. */
   protected async upload(event: Event): Promise<void> {
     const input = event.target as HTMLInputElement;
-    const file = input.files?.[0];
+    const files = [...(input.files ?? [])];
     input.value = '';
-    if (!file) return;
-    await this.ask(
-      `Reading ${file.name} …`,
-      fetch(`/api/sources/file?name=${encodeURIComponent(file.name)}`, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/octet-stream' },
-        body: file,
-      }),
-    );
+    this.faults.set([]);
+    const like = this.placedAs()?.nativeElement.value;
+    const added: string[] = [];
+    for (const [i, file] of files.entries()) {
+      const which = files.length > 1 ? ` (${String(i + 1)} of ${String(files.length)})` : '';
+      if (file.size > MAX_BYTES) {
+        this.faults.update((faults) => [...faults, `${file.name} is larger than 1 GiB; split it by storey or trade.`]);
+        continue;
+      }
+      const source = await this.ask(
+        `Reading ${file.name}${which} …`,
+        file.name,
+        fetch(`/api/sources/file?name=${encodeURIComponent(file.name)}`, {
+          method: 'POST',
+          headers: { 'Content-Type': 'application/octet-stream' },
+          body: file,
+        }),
+      );
+      if (source !== undefined) added.push(source);
+    }
+    const placement = like ? entry(this.entries(), `placement/${like}`) : undefined;
+    const sources = added.filter((id) => id !== like);
+    if (placement && sources.length > 0)
+      this.live.run({
+        type: 'place-source',
+        sources,
+        placement,
+        name: `${String(sources.length)} ${sources.length === 1 ? 'file' : 'files'}`,
+      });
   }
 
   protected async watch(event: Event, input: HTMLInputElement): Promise<void> {
     event.preventDefault();
     const path = input.value.trim();
     if (!path) return;
+    this.faults.set([]);
     await this.ask(
       `Reading ${path} …`,
+      path,
       fetch('/api/sources/watch', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path }) }),
     );
   }
 
-  private async ask(words: string, request: Promise<Response>): Promise<void> {
+  /** Id of the source, or undefined after a fault. */
+  private async ask(words: string, name: string, request: Promise<Response>): Promise<string | undefined> {
     this.busy.set(words);
-    this.fault.set('');
     try {
       const response = await request;
-      if (!response.ok) this.fault.set(((await response.json()) as { message: string }).message);
+      const answer = (await response.json()) as { message: string; source: string };
+      if (response.ok) return answer.source;
+      this.faults.update((faults) => [...faults, answer.message]);
     } catch {
-      this.fault.set('The file did not reach the server; try again.');
+      this.faults.update((faults) => [...faults, `${name} did not reach the server; try again.`]);
     } finally {
       this.busy.set('');
     }
+    return undefined;
   }
 }

@@ -1,0 +1,88 @@
+import * as THREE from 'three';
+import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
+import { MTLLoader } from 'three/examples/jsm/loaders/MTLLoader.js';
+import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js';
+import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js';
+import { compose, multiply, Z_UP, type Mat4 } from '../geometry/mat4';
+import { guessedUnit, METRES_OF, takenAs, type LengthUnit } from './length-unit';
+import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
+import { textOf } from './text';
+import { modelOfThree, namesOfPictures, parsed, preparePage, reachOf } from './three-model';
+
+const scaled = (unit: LengthUnit): Mat4 => compose([0, 0, 0], [], [METRES_OF[unit], METRES_OF[unit], METRES_OF[unit]]);
+const decode = (bytes: Uint8Array) => new TextDecoder().decode(bytes);
+const bufferOf = (bytes: Uint8Array) => Uint8Array.from(bytes).buffer;
+
+/** Wavefront OBJ with its MTL; y-up, metres unless it reaches too far. Far coordinates are brought near before they lose digits. */
+export function readObj(bytes: Uint8Array, fileName: string, beside: SideFiles): ModelFile {
+  preparePage();
+  const text = textOf(bytes);
+  if (text.includes('\0') || !/^\s*v\s/m.test(text)) throw new ModelFileError(`${fileName} is not an OBJ: it has no line of a vertex.`);
+  if (/^\s*v\s+.*\b(nan|inf)/im.test(text)) throw new ModelFileError(`${fileName} has vertices whose coordinates are not numbers.`);
+  const loader = new OBJLoader(namesOfPictures());
+  const library = /^\s*mtllib\s+(.+?)\s*$/m.exec(text)?.[1];
+  const materials = library === undefined ? undefined : beside(library);
+  if (materials) loader.setMaterials(new MTLLoader(namesOfPictures()).parse(textOf(materials), ''));
+  const origin = farOrigin(text);
+  const root = parsed(fileName, 'OBJ', () => loader.parse(origin ? movedText(text, origin) : text));
+  const unit = guessedUnit(reachOf(root), 'meter');
+  const file = modelOfThree(root, fileName, takenAs('OBJ', unit), multiply(Z_UP, scaled(unit)), beside);
+  if (!origin) return file;
+  const [x, y, z] = origin.map((v) => v * METRES_OF[unit]) as [number, number, number];
+  return { ...file, broughtNear: true, model: { ...file.model, basePoint: { eastM: x, northM: -z, heightM: y, turnDeg: 0 } } };
+}
+
+/** A round number near the first vertex, if that lies so far out that single precision would blur it. */
+function farOrigin(text: string): [number, number, number] | undefined {
+  const first = /^\s*v\s+(\S+)\s+(\S+)\s+(\S+)/m.exec(text)!.slice(1, 4).map(Number);
+  if (!first.some((v) => Math.abs(v) > 1e5)) return undefined;
+  return first.map((v) => Math.round(v / 1000) * 1000) as [number, number, number];
+}
+
+function movedText(text: string, origin: readonly number[]): string {
+  return text.replace(/^(\s*v\s+)(\S+)\s+(\S+)\s+(\S+)/gm, (_, head: string, ...rest: string[]) => {
+    return head + [0, 1, 2].map((k) => Number(rest[k]) - origin[k]!).join(' ');
+  });
+}
+
+/** STL, binary or text; z-up, millimetres unless it is small. */
+export function readStl(bytes: Uint8Array, fileName: string): ModelFile {
+  const isText = decode(bytes.subarray(0, 5)) === 'solid' && decode(bytes.subarray(0, 2000)).includes('facet');
+  const count = bytes.length >= 84 ? new DataView(bytes.buffer, bytes.byteOffset).getUint32(80, true) : -1;
+  if (!isText && (count < 0 || bytes.length < 84 + count * 50))
+    throw new ModelFileError(
+      `${fileName} is cut off, or not an STL: it has ${count < 0 ? 'no' : 'fewer triangles than its'} header${count < 0 ? '' : ' says'}.`,
+    );
+  if (isText && !/endsolid/.test(decode(bytes.subarray(-2000))))
+    throw new ModelFileError(`${fileName} is cut off: its last line endsolid is missing.`);
+  return readGeometry(
+    parsed(fileName, 'STL', () => new STLLoader().parse(bufferOf(bytes))),
+    fileName,
+    'STL',
+    'millimeter',
+  );
+}
+
+/** PLY, binary or text; z-up, metres unless it reaches too far. Points without faces are refused. */
+export function readPly(bytes: Uint8Array, fileName: string): ModelFile {
+  const head = decode(bytes.subarray(0, 20_000));
+  const end = head.indexOf('end_header');
+  if (!head.startsWith('ply') || end < 0) throw new ModelFileError(`${fileName} is not a PLY: its header is missing.`);
+  if (!/element\s+face\s+[1-9]/.test(head.slice(0, end))) throw new ModelFileError(`${fileName} holds points without surfaces.`);
+  const vertices = Number(/element\s+vertex\s+(\d+)/.exec(head)?.[1] ?? 0);
+  if (vertices * 3 > bytes.length)
+    throw new ModelFileError(`${fileName} is cut off: it names ${String(vertices)} vertices and is too short for them.`);
+  return readGeometry(
+    parsed(fileName, 'PLY', () => new PLYLoader().parse(bufferOf(bytes))),
+    fileName,
+    'PLY',
+    'meter',
+  );
+}
+
+function readGeometry(geometry: THREE.BufferGeometry, fileName: string, format: string, usual: 'meter' | 'millimeter'): ModelFile {
+  const root = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ name: '' }));
+  root.name = fileName.replace(/\.[^.]*$/, '');
+  const unit = guessedUnit(reachOf(root), usual);
+  return modelOfThree(root, fileName, takenAs(format, unit), scaled(unit), () => undefined);
+}

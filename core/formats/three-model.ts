@@ -1,0 +1,191 @@
+import { DOMParser } from 'linkedom';
+import * as THREE from 'three';
+import { FRAME_WIDTH_MM } from '../camera/camera';
+import { multiply, transformDirection, transformPoint, type Mat4 } from '../geometry/mat4';
+import { weld, type Mesh } from '../geometry/mesh';
+import { encodeSrgb } from '../image/tone';
+import { nearestTemperatureK } from '../lamp/colour-temperature';
+import { isShowable, ModelBuilder, pictureSideM, siblingPaths, type Part } from './model-builder';
+import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
+
+const MAX_DEPTH = 500;
+/** Formats without photometry say only how strong a light is against others; 1 is taken as this many lumens. */
+const LUMENS_OF_ONE = 1000;
+
+/** Gives three's file parsers, which were made for pages, the little of a page that they ask for. */
+export function preparePage(): void {
+  const page = globalThis as { DOMParser?: unknown; document?: unknown };
+  page.DOMParser ??= DOMParser;
+  // Pictures are never decoded here, so an image that never loads is enough.
+  page.document ??= { createElementNS: () => ({ addEventListener: () => undefined, removeEventListener: () => undefined }) };
+}
+
+/** Loads nothing: a texture only keeps the name of its picture. */
+export function pictureNames(): THREE.Loader<THREE.Texture> {
+  const loader = new THREE.Loader<THREE.Texture>();
+  loader.load = (url: string): THREE.Texture => {
+    const texture = new THREE.Texture();
+    texture.name = url;
+    return texture;
+  };
+  return loader;
+}
+
+export function namesOfPictures(): THREE.LoadingManager {
+  return new THREE.LoadingManager().addHandler(/.*/, pictureNames());
+}
+
+/** Runs a parser, and says what it stumbled over in a sentence. */
+export function parsed<T>(fileName: string, format: string, parse: () => T): T {
+  THREE.setConsoleFunction(() => undefined);
+  try {
+    return parse();
+  } catch (error) {
+    if (error instanceof ModelFileError) throw error;
+    const reason =
+      error instanceof RangeError || error instanceof TypeError
+        ? 'its parts do not fit together'
+        : error instanceof Error
+          ? error.message
+          : '';
+    throw new ModelFileError(`${fileName} could not be read as ${format}: ${reason.replace(/\.$/, '') || 'the parser gave up'}.`);
+  }
+}
+
+/** A scene of three's parsers as a model; `turn` brings its coordinates to z-up metres. */
+export function modelOfThree(root: THREE.Object3D, fileName: string, format: string, turn: Mat4, beside: SideFiles): ModelFile {
+  return new ThreeReader(fileName, beside).read(root, turn, format);
+}
+
+class ThreeReader {
+  private readonly builder: ModelBuilder;
+  private readonly parts = new Map<string, Part[]>();
+
+  constructor(
+    private readonly fileName: string,
+    private readonly beside: SideFiles,
+  ) {
+    this.builder = new ModelBuilder(fileName);
+  }
+
+  read(root: THREE.Object3D, turn: Mat4, format: string): ModelFile {
+    this.walk([root], '', '', turn, 0);
+    return this.builder.build(format);
+  }
+
+  private walk(nodes: readonly THREE.Object3D[], path: string, layer: string, parent: Mat4, depth: number): void {
+    if (depth > MAX_DEPTH) throw new ModelFileError(`${this.fileName} nests its nodes more than ${String(MAX_DEPTH)} deep.`);
+    const pathOf = siblingPaths();
+    for (const node of nodes) {
+      node.updateMatrix();
+      const world = multiply(parent, node.matrix.elements);
+      // The root is the file itself and has no name worth keeping.
+      const named = depth > 0 || node.children.length === 0;
+      const name = node.name || 'Node';
+      const own = named ? pathOf(path, name) : path;
+      if (node instanceof THREE.Mesh) this.addMesh(node as THREE.Mesh, own, name, layer || 'Model', world);
+      else if (node instanceof THREE.PerspectiveCamera) this.addCamera(node, own, name, world);
+      else if (node instanceof THREE.PointLight || node instanceof THREE.SpotLight) this.addLight(node, own, name, world);
+      this.walk(node.children, own, layer || (named && node.children.length > 0 ? name : ''), world, depth + 1);
+    }
+  }
+
+  private addMesh(node: THREE.Mesh, path: string, name: string, layer: string, transform: Mat4): void {
+    const materials = Array.isArray(node.material) ? node.material : [node.material];
+    const key = [node.geometry.uuid, ...materials.map((m) => m.uuid)].join(' ');
+    let parts = this.parts.get(key);
+    if (!parts) this.parts.set(key, (parts = this.partsOf(node.geometry, materials)));
+    if (parts.length > 0) this.builder.element(path, { name, class: 'Object', layer, transform, parts });
+  }
+
+  private partsOf(geometry: THREE.BufferGeometry, materials: readonly THREE.Material[]): Part[] {
+    const place = geometry.getAttribute('position') as THREE.BufferAttribute | undefined;
+    if (!place) return [];
+    const order = geometry.getIndex()?.array ?? Uint32Array.from({ length: place.count }, (_, i) => i);
+    const groups = geometry.groups.length > 0 ? geometry.groups : [{ start: 0, count: order.length, materialIndex: 0 }];
+    const byMaterial = new Map<THREE.Material, number[]>();
+    for (const { start, count, materialIndex } of groups) {
+      const material = materials[materialIndex ?? 0] ?? materials[0]!;
+      const list = byMaterial.get(material) ?? [];
+      byMaterial.set(material, list);
+      for (let i = start; i < Math.min(start + count, order.length); i++) list.push(order[i]!);
+    }
+    return [...byMaterial].flatMap(([material, corners]) => {
+      if (corners.some((c) => c >= place.count))
+        throw new ModelFileError(`${this.fileName} has a mesh that names vertices it does not have.`);
+      const mesh = weld(pointsOf(place), corners);
+      if (mesh.indices.length === 0) return [];
+      return { mesh: this.builder.mesh(mesh), material: this.materialOf(material, geometry, mesh, corners) };
+    });
+  }
+
+  private materialOf(material: THREE.Material, geometry: THREE.BufferGeometry, mesh: Mesh, corners: readonly number[]): string {
+    return this.builder.material(material.name || material.uuid, () => {
+      const { color, map } = material as Partial<THREE.MeshPhongMaterial>;
+      const tint = meanColour(geometry) ?? color;
+      const picture = map?.name;
+      const found = picture ? this.beside(picture) : undefined;
+      const showable = found && isShowable(found) ? found : undefined;
+      const side = showable ? pictureSideM(loose(mesh), pictureCoordinates(geometry, corners)) : 0;
+      return {
+        name: material.name,
+        ...(tint ? { colour: [encodeSrgb(tint.r), encodeSrgb(tint.g), encodeSrgb(tint.b)] as [number, number, number] } : {}),
+        opacity: material.transparent ? material.opacity : 1,
+        texture: showable ? { image: this.builder.picture(showable), widthM: side, heightM: side } : null,
+        ...(picture && !showable ? { missing: picture.slice(0, 1000) } : {}),
+      };
+    });
+  }
+
+  private addCamera(node: THREE.PerspectiveCamera, path: string, name: string, world: Mat4): void {
+    const width = Math.tan((node.fov * Math.PI) / 360) * (node.aspect || 16 / 9);
+    const focalMm = Math.min(500, Math.max(5, FRAME_WIDTH_MM / 2 / width));
+    const position = transformPoint(world, [0, 0, 0]);
+    const ahead = new THREE.Vector3(...transformDirection(world, [0, 0, -1])).normalize().multiplyScalar(5);
+    const target = ahead.add(new THREE.Vector3(...position)).toArray();
+    if ([...target, focalMm].every(Number.isFinite)) this.builder.camera(path, { name, position: [...position], target, focalMm });
+  }
+
+  private addLight(node: THREE.PointLight | THREE.SpotLight, path: string, name: string, world: Mat4): void {
+    const beamDeg = node instanceof THREE.SpotLight ? (node.angle * 360) / Math.PI : 360;
+    this.builder.luminaire(path, {
+      name, circuit: 'Lights', element: null, position: [...transformPoint(world, [0, 0, 0])],
+      direction: [...transformDirection(world, [0, 0, -1])], fluxLm: Math.min(1e7, Math.max(0, node.intensity * LUMENS_OF_ONE)),
+      colourTemperatureK: nearestTemperatureK([node.color.r, node.color.g, node.color.b]), beamDeg: Math.min(360, Math.max(1, beamDeg)), dim: 1,
+    }); // prettier-ignore
+  }
+}
+
+function pointsOf(place: THREE.BufferAttribute): Float32Array {
+  const out = new Float32Array(place.count * 3);
+  for (let i = 0; i < place.count; i++) out.set([place.getX(i), place.getY(i), place.getZ(i)], i * 3);
+  return out;
+}
+
+/** Colour of a mesh that is coloured point by point. */
+function meanColour(geometry: THREE.BufferGeometry): THREE.Color | undefined {
+  const colours = geometry.getAttribute('color') as THREE.BufferAttribute | undefined;
+  if (!colours || colours.count === 0) return undefined;
+  const sum = [0, 0, 0];
+  for (let i = 0; i < colours.count; i++) for (let k = 0; k < 3; k++) sum[k]! += colours.getComponent(i, k);
+  return new THREE.Color().fromArray(sum.map((v) => v / colours.count));
+}
+
+/** The mesh with vertices of its own for every corner, as its picture coordinates are laid out. */
+function loose({ positions, indices }: Mesh): Mesh {
+  const out = new Float32Array(indices.length * 3);
+  indices.forEach((v, k) => {
+    out.set(positions.subarray(v * 3, v * 3 + 3), k * 3);
+  });
+  return { positions: out, indices: Uint32Array.from(indices, (_, k) => k) };
+}
+
+function pictureCoordinates(geometry: THREE.BufferGeometry, corners: readonly number[]): Float32Array | undefined {
+  const uv = geometry.getAttribute('uv') as THREE.BufferAttribute | undefined;
+  return uv && Float32Array.from(corners.flatMap((c) => [uv.getX(c), uv.getY(c)]));
+}
+
+/** How far a scene reaches from one end to the other, in its own units. */
+export function reachOf(root: THREE.Object3D): number {
+  return new THREE.Box3().setFromObject(root).getSize(new THREE.Vector3()).length();
+}
