@@ -33,12 +33,12 @@ it('a held link counts what waits, and resumes to one consistent state; stopped 
   await row.getByText('held, 0 waiting').waitFor();
   await stage.author.edit({ edit: 'delete-column', column: 'column-s5' });
   await row.getByText('held, 2 waiting').waitFor();
-  await row.getByText('522 elements').waitFor();
+  await row.getByText('515 elements').waitFor();
   await row.getByRole('button', { name: 'Resume' }).click();
   await row.getByText('in step').waitFor();
   await row.getByText('520 elements').waitFor();
   await stage.author.edit({ edit: 'undo' });
-  await row.getByText('522 elements').waitFor();
+  await row.getByText('515 elements').waitFor();
   await row.getByRole('button', { name: 'Stop' }).click();
   await row.getByText('stopped').waitFor();
   await row.getByRole('button', { name: 'Start' }).click();

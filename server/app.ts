@@ -13,6 +13,7 @@ import { KERNEL_FILE, MAPS_DIRECTORY, WEB_DIRECTORY } from './dist-paths';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
 import { LiveHub, type LiveContext } from './live-hub';
+import { findFindings } from './hygiene/findings';
 import { modelAsGlb } from './model-export';
 import { isPrintId } from './prints/queue';
 import { specOf } from './prints/spec';
@@ -45,6 +46,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   printRoutes(app, context);
   fileRoutes(app, context);
   exportRoutes(app, context);
+  hygieneRoutes(app, context);
   app.get('/kernel.wasm', (_, response) => {
     response.sendFile(KERNEL_FILE);
   });
@@ -198,6 +200,24 @@ function fileRoutes(app: express.Express, { files }: AppContext): void {
     const result = await files.addPath(asked.output.path);
     if ('fault' in result) response.status(422).json({ message: result.fault });
     else response.status(201).json(result);
+  });
+}
+
+function hygieneRoutes(app: express.Express, { project, sources, blobs }: AppContext): void {
+  // One JSON object a line, as they are found.
+  app.get('/api/findings', async (_, response) => {
+    response.type('application/x-ndjson').set('Cache-Control', 'no-store');
+    const check = findFindings(project, sources, blobs.directory, (progress) => {
+      response.write(`${JSON.stringify(progress)}\n`);
+    });
+    response.on('close', check.stop);
+    try {
+      await check.done;
+      response.end();
+    } catch (error) {
+      console.error('findings:', error);
+      response.destroy();
+    }
   });
 }
 

@@ -9,7 +9,7 @@ const SHA256 = /^[0-9a-f]{64}$/;
 export class BlobStore {
   private readonly known = new Set<string>();
 
-  constructor(private readonly directory: string) {
+  constructor(readonly directory: string) {
     mkdirSync(directory, { recursive: true });
   }
 

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import sharp from 'sharp';
 import { dressMesh, type DressedMesh } from '../core/geometry/dress';
-import { decodeMesh } from '../core/geometry/mesh';
+import { blobOf, decodeMesh, meshOfKey } from '../core/geometry/mesh';
 import { decodeMaps } from '../core/finish/maps/generate';
 import type { SceneAssets, TextureImage } from '../core/kernel/scene-memory';
 import type { Scene } from '../core/scene/scene';
@@ -15,11 +15,11 @@ const SAFE_NAME = /^[\w-]+$/;
 export async function loadAssets(scene: Scene, blobs: BlobStore): Promise<SceneAssets> {
   const meshes = new Map<string, DressedMesh>();
   const maps = new Map<string, { base: TextureImage; surface: TextureImage | undefined }>();
-  for (const { mesh: hash, finish } of scene.instances) {
-    if (!meshes.has(hash)) {
-      const bytes = await blobs.get(hash);
+  for (const { mesh: key, finish } of scene.instances) {
+    if (!meshes.has(key)) {
+      const bytes = await blobs.get(blobOf(key));
       const mesh = bytes && decodeMesh(bytes);
-      if (mesh && typeof mesh !== 'string') meshes.set(hash, dressMesh(mesh));
+      if (mesh && typeof mesh !== 'string') meshes.set(key, dressMesh(meshOfKey(key, mesh)));
     }
     if (finish.maps !== null && !maps.has(finish.maps)) {
       const loaded = await loadMaps(finish.maps, blobs);

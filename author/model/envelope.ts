@@ -202,7 +202,7 @@ function northWall(kit: Kit, p: Parameters): void {
     if (!hole) continue;
     glazing(kit, `window-n${n}`, `Window N${n}`, multiply(at, translation(0, 0.12, 0)), hole);
     kit.add({ id: `window-sill-n${n}`, name: `Window sill N${n}`, class: 'Covering', layer: 'Envelope', at }, [
-      ['roof', `sill ${JSON.stringify(hole)}`, (b) => b.box([hole[0]![0] - 0.03, -0.05, 0.965], [hole[1]![0] + 0.03, 0.13, 1])],
+      ['roof', `sill ${JSON.stringify(hole)}`, (b) => b.box([hole[0]![0] - 0.03, -0.05, 0.97], [hole[1]![0] + 0.03, 0.13, 1.008])],
     ]);
   }
 }
@@ -241,7 +241,12 @@ function endWalls(kit: Kit, p: Parameters): void {
         at: multiply(at, translation(0, 0.21, 0)),
       },
       'plaster',
-      { ...wall, depthM: 0.025 },
+      // It meets the lining of the north wall.
+      {
+        ...wall,
+        outline: east ? rectangle(0, 0.1, width + 0.025, HALL.eavesM) : rectangle(-0.025, 0.1, width, HALL.eavesM),
+        depthM: 0.025,
+      },
     );
     const middle = (hole[0]![0] + hole[1]![0]) / 2;
     const pane = multiply(at, translation(0, 0.1, 0));

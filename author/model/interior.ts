@@ -104,7 +104,6 @@ function stool(kit: Kit, id: string, x: number, y: number): void {
           const a = (i / 4) * 2 * Math.PI + 0.4;
           b.tube([[Math.cos(a) * 0.22, Math.sin(a) * 0.22, 0], [Math.cos(a) * 0.12, Math.sin(a) * 0.12, 0.7]], 0.011, 6); // prettier-ignore
         }
-        b.wheel([0, 0, 0], 0.001, 0.001, 4);
       },
     ],
   ]);
@@ -205,12 +204,12 @@ function fittings(kit: Kit): void {
       at: multiply(translation(9.2, HALL.depthM - 0.1, 0), rotationZ(-Math.PI / 2)),
     },
     'plaster',
-    { outline: rectangle(0, 0, 2.7, 3), holes: [], depthM: 0.12 },
+    { outline: rectangle(-0.005, 0, 2.58, 3), holes: [], depthM: 0.12 },
   );
   kit.wall(
     { id: 'core-east', name: 'Core wall, east', class: 'Wall', ...fitted, at: multiply(translation(14.4, 8.2, 0), rotationZ(Math.PI / 2)) },
     'plaster',
-    { outline: rectangle(0, 0, 2.7, 3), holes: [], depthM: 0.12 },
+    { outline: rectangle(0.12, 0, 2.705, 3), holes: [], depthM: 0.12 },
   );
   kit.box({ id: 'core-ceiling', name: 'Core ceiling', class: 'Slab', ...fitted }, 'paint', [9.2, 8.2, 3], [5.2, 2.7, 0.14]);
   for (const [i, x] of [9.7, 12.9].entries())

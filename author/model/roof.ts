@@ -163,17 +163,6 @@ function foldedRoof(kit: Kit, pitch: number): void {
         0,
         0.08,
       );
-      for (const y of [0, HALL.depthM])
-        bar(
-          kit,
-          { id: `valley-beam-${String(i)}-${String(y)}`, name: `Valley beam ${String(i)}`, class: 'Beam', layer: 'Structure', option },
-          'glulam',
-          [x - 3, y, HALL.eavesM - 0.26],
-          [x + 3, y, HALL.eavesM - 0.26],
-          0.12,
-          0,
-          0.25,
-        );
     }
   }
   for (let i = 0; i < folds; i++) {
@@ -182,8 +171,8 @@ function foldedRoof(kit: Kit, pitch: number): void {
       kit,
       { id: `ridge-${String(i + 1)}`, name: `Ridge cap ${String(i + 1)}`, class: 'Covering', layer: 'Roof', option },
       'roof',
-      [x, SOUTH - 0.03, h(x) + 0.2],
-      [x, NORTH + 0.03, h(x) + 0.2],
+      [x, SOUTH - 0.05, h(x) + 0.2],
+      [x, NORTH + 0.05, h(x) + 0.2],
       0.22,
       0,
       0.075,
@@ -216,8 +205,8 @@ function pitchedRoof(kit: Kit, pitch: number): void {
     kit,
     { id: 'gutter-s', name: 'Gutter south', class: 'PipeSegment', layer: 'Roof', option },
     'roof',
-    [w, SOUTH - 0.07, zs + 0.1],
-    [e, SOUTH - 0.07, zs + 0.1],
+    [w - 0.02, SOUTH - 0.07, zs + 0.1],
+    [e + 0.02, SOUTH - 0.07, zs + 0.1],
     0.14,
     0.04,
     0.09,
@@ -226,8 +215,8 @@ function pitchedRoof(kit: Kit, pitch: number): void {
     kit,
     { id: 'gutter-n', name: 'Gutter north', class: 'PipeSegment', layer: 'Roof', option },
     'roof',
-    [w, NORTH + 0.07, zn + 0.1],
-    [e, NORTH + 0.07, zn + 0.1],
+    [w - 0.02, NORTH + 0.07, zn + 0.1],
+    [e + 0.02, NORTH + 0.07, zn + 0.1],
     0.14,
     0.04,
     0.09,
@@ -236,26 +225,19 @@ function pitchedRoof(kit: Kit, pitch: number): void {
     ['w', w - 0.015],
     ['e', e + 0.015],
   ] as const) {
-    bar(
-      kit,
-      { id: `verge-${side}s`, name: `Verge ${side}s`, class: 'Covering', layer: 'Roof', option },
-      'roof',
-      [x, SOUTH, zs],
-      [x, middle, top],
-      0.03,
-      0.03,
-      0.26,
-    );
-    bar(
-      kit,
-      { id: `verge-${side}n`, name: `Verge ${side}n`, class: 'Covering', layer: 'Roof', option },
-      'roof',
-      [x, middle, top],
-      [x, NORTH, zn],
-      0.03,
-      0.03,
-      0.26,
-    );
+    // Plumb at the ridge, so that the two meet there without lying in each other.
+    for (const [end, y0, z0, y1, z1] of [
+      ['s', SOUTH, zs, middle, top],
+      ['n', middle, top, NORTH, zn],
+    ] as const)
+      kit.add({ id: `verge-${side}${end}`, name: `Verge ${side}${end}`, class: 'Covering', layer: 'Roof', option, storey: 'Roof' }, [
+        [
+          'roof',
+          `verge ${[x, y0, z0, y1, z1].map((v) => v.toFixed(3)).join(' ')}`,
+          (b) =>
+            b.prism([[y0, z0 - 0.03], [y1, z1 - 0.03], [y1, z1 + 0.28], [y0, z0 + 0.28]], [], ([y, z], far) => [far ? x + 0.015 : x - 0.015, y, z]),
+        ],
+      ]); // prettier-ignore
   }
   bar(
     kit,

@@ -59,7 +59,7 @@ function paving(kit: Kit): void {
   kit.box({ ...site, id: 'terrace-edge', name: 'Terrace edge' }, 'plinth', [-2.65, -5.4, -3.2], [29.3, 0.2, 3.2]);
   kit.box({ ...site, id: 'terrace-west', name: 'Terrace edge west' }, 'plinth', [-2.65, -5.2, -3.2], [0.15, 5.6, 3.19]);
   kit.box({ ...site, id: 'terrace-east', name: 'Terrace edge east' }, 'plinth', [26.5, -5.2, -3.2], [0.15, 5.6, 3.19]);
-  kit.box({ ...site, id: 'path-west', name: 'Path west' }, 'stone', [-4.9, 0.4, -0.19], [2.3, 14, 0.15]);
+  kit.box({ ...site, id: 'path-west', name: 'Path west' }, 'stone', [-4.9, 0.4, -0.19], [2.3, 11.8, 0.15]);
   kit.box({ ...site, id: 'yard', name: 'Workshop yard' }, 'road', [-5, 12.2, -0.19], [34, 3.6, 0.15]);
   kit.box({ ...site, id: 'road', name: 'Access road' }, 'road', [29, 10.5, -0.2], [60, 5.3, 0.14]);
 }
@@ -87,12 +87,6 @@ function jetty(kit: Kit): void {
       [10.4, -5.72 - i * 0.32, -0.16 - (i + 1) * 0.17 + 0.05],
       [3.2, 0.32, 0.17],
     );
-  kit.box(
-    { id: 'jetty-head', name: 'Jetty head', class: 'Slab', storey: 'Site', layer },
-    'jetty',
-    [10, -8.58 + 3.18 - 2.9, -0.5],
-    [4, 2.5, 0.3],
-  );
   for (const [side, x] of [
     ['w', 10.12],
     ['e', 13.88],
@@ -181,14 +175,14 @@ function workshop(kit: Kit): void {
   const common = { class: 'Wall', layer: 'Workshop' };
   const [x0, y0, w, d, h] = [2, 17, 14, 8, 3.4];
   kit.wall({ ...common, id: 'workshop-s', name: 'Workshop wall south', at: translation(x0, y0, 0) }, 'brick', {
-    outline: rectangle(0, -0.3, w, h),
-    holes: [rectangle(1.2, 0, 4.8, 2.9), rectangle(6.4, 1, 8.2, 2.4), rectangle(10, 1, 11.8, 2.4)],
+    outline: rectangle(0.3, -0.3, w - 0.3, h),
+    holes: [rectangle(1.2, -0.02, 4.8, 2.9), rectangle(6.4, 1, 8.2, 2.4), rectangle(10, 1, 11.8, 2.4)],
     depthM: 0.3,
   });
   kit.wall(
     { ...common, id: 'workshop-n', name: 'Workshop wall north', at: multiply(translation(x0 + w, y0 + d, 0), rotationZ(Math.PI)) },
     'brick',
-    { outline: rectangle(0, -0.3, w, h), holes: [], depthM: 0.3 },
+    { outline: rectangle(0.3, -0.3, w - 0.3, h), holes: [], depthM: 0.3 },
   );
   const gable = [[0, -0.3], [d, -0.3], [d, h], [d / 2, h + 2.2], [0, h]] as const; // prettier-ignore
   kit.wall(

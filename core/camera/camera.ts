@@ -23,6 +23,21 @@ export interface CameraFrame {
 }
 
 /** The camera's axes, scaled to the edges of a picture of an aspect ratio (width over height). */
+/** The camera brought near a place so that something of this size about fills half the picture, looking the way it looks now. */
+export function cameraOn(now: Camera, place: Vec3, sizeM: number): Camera {
+  const away = now.position.map((v, i) => v - now.target[i]!) as [number, number, number];
+  const length = Math.hypot(...away) || 1;
+  const width = FRAME_WIDTH_MM / now.focalMm;
+  const distance = Math.max(1.5, (sizeM * 2) / width);
+  // From a little above, so that level things are seen at all.
+  const lift = Math.max(away[2] / length, 0.25);
+  const level = Math.sqrt(1 - lift * lift) / (Math.hypot(away[0], away[1]) / length || 1);
+  const position: [number, number, number] = [
+    place[0] + (away[0] / length) * level * distance, place[1] + (away[1] / length) * level * distance, place[2] + lift * distance,
+  ]; // prettier-ignore
+  return { position, target: [...place], focalMm: now.focalMm };
+}
+
 export function cameraFrame(camera: Camera, aspect: number): CameraFrame {
   const forward = normalise(subtract(camera.target, camera.position));
   const level = cross(forward, [0, 0, 1]);

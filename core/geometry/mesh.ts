@@ -47,6 +47,21 @@ export function decodeMesh(bytes: Uint8Array): Mesh | MeshFault {
   return { positions, indices };
 }
 
+const TURNED = '~';
+
+/** Key of a mesh with its faces turned round. */
+export const turnedKey = (key: string): string => `${key}${TURNED}`;
+/** Hash of the blob that a mesh's key stands for. */
+export const blobOf = (key: string): string => (key.endsWith(TURNED) ? key.slice(0, -TURNED.length) : key);
+
+/** The mesh of a key, from the one that its blob holds. */
+export function meshOfKey(key: string, mesh: Mesh): Mesh {
+  if (!key.endsWith(TURNED)) return mesh;
+  const indices = Uint32Array.from(mesh.indices);
+  for (let t = 0; t < indices.length; t += 3) [indices[t + 1], indices[t + 2]] = [mesh.indices[t + 2]!, mesh.indices[t + 1]!];
+  return { positions: mesh.positions, indices };
+}
+
 /** Area (m2) by summing triangles. */
 export function meshArea({ positions, indices }: Mesh): number {
   let sum = 0;

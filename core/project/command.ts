@@ -8,6 +8,7 @@ import { ALL_AS_AT_FIRST, visibilityOf } from './visibility';
 const id = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 const date = v.pipe(v.string(), v.isoDate());
 const name = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
+const metres = v.pipe(v.number(), v.finite(), v.minValue(-1000), v.maxValue(1000));
 const groupKeys = v.pipe(v.array(v.pipe(v.string(), v.minLength(1), v.maxLength(30_000))), v.maxLength(200_000));
 const minutes = v.pipe(v.number(), v.minValue(0), v.maxValue(1440));
 
@@ -40,6 +41,16 @@ export const commandSchema = v.variant('type', [
     name,
   }),
   v.strictObject({ type: v.literal('order-sources'), order: v.array(id) }),
+  /** Null: where the model has it. */
+  v.strictObject({
+    type: v.literal('nudge-element'),
+    source: id,
+    element: id,
+    by: v.nullable(v.strictTuple([metres, metres, metres])),
+    name,
+  }),
+  v.strictObject({ type: v.literal('turn-faces'), source: id, element: id, turned: v.boolean(), name }),
+  v.strictObject({ type: v.literal('excuse-finding'), finding: id, excused: v.boolean() }),
   /** Shows or hides groups of elements by key; null: as at first. */
   v.strictObject({ type: v.literal('show'), keys: groupKeys, shown: v.nullable(v.boolean()), name }),
   v.strictObject({ type: v.literal('isolate'), keys: groupKeys, name }),
@@ -113,6 +124,23 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       return { label: `View ${command.name} kept`, changes: [put(`view/${command.id}`, { name: command.name, ...command.camera })] };
     case 'drop-view':
       return { label: 'View dropped', changes: [put(`view/${command.id}`, undefined)] };
+    case 'nudge-element':
+      return {
+        label: command.by
+          ? `${command.name} moved by ${(Math.hypot(...command.by) * 1000).toFixed(0)} mm`
+          : `${command.name} where the model has it`,
+        changes: [put(`nudge/${command.source}/${command.element}`, command.by ?? undefined)],
+      };
+    case 'turn-faces':
+      return {
+        label: `Faces of ${command.name} ${command.turned ? 'turned' : 'as in the model'}`,
+        changes: [put(`turned/${command.source}/${command.element}`, command.turned ? true : undefined)],
+      };
+    case 'excuse-finding':
+      return {
+        label: command.excused ? 'Finding excused' : 'Finding no longer excused',
+        changes: [put(`excused/${command.finding}`, command.excused ? true : undefined)],
+      };
     case 'place-source':
       return {
         label: `${command.name} placed${command.placement ? '' : ' as it comes'}`,

@@ -16,6 +16,12 @@ export interface EntryTypes {
   follow: { camera: boolean; time: boolean };
   'source-order': string[];
   [placement: `placement/${string}`]: Placement;
+  /** How far an element is moved against the model, metres. */
+  [nudge: `nudge/${string}`]: [number, number, number];
+  /** The element's faces are turned round. */
+  [turned: `turned/${string}`]: true;
+  /** A finding that somebody has looked at and found to be right as it is. */
+  [excused: `excused/${string}`]: true;
   visibility: Visibility;
   /** A kept set of what is shown. */
   [kept: `shown/${string}`]: Visibility & { name: string };

@@ -1,4 +1,5 @@
-import type { Mat4 } from '../geometry/mat4';
+import { multiply, translation, type Mat4 } from '../geometry/mat4';
+import { turnedKey } from '../geometry/mesh';
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
 import { beamOf, type Beam } from '../lamp/intensity';
 import { lampColour } from '../lamp/colour-temperature';
@@ -65,6 +66,9 @@ export function compileScene(sources: readonly SceneSource[], entries: Entries):
       const override = entry(entries, overrideKey(source.id, element.id));
       const own = override && findFinish(entries, override.finish);
       const luminaire = byElement.get(element.id);
+      const by = entry(entries, `nudge/${source.id}/${element.id}`);
+      const transform = by ? multiply(translation(...by), element.transform) : element.transform;
+      const turned = entry(entries, `turned/${source.id}/${element.id}`) === true;
       for (const [part, { mesh, material }] of element.parts.entries()) {
         const finish = own ?? finishes.get(material)!;
         const lens = luminaire !== undefined && finish.emissionCdM2 > 0;
@@ -73,8 +77,8 @@ export function compileScene(sources: readonly SceneSource[], entries: Entries):
           element: element.id,
           part,
           material,
-          mesh,
-          transform: element.transform,
+          mesh: turned ? turnedKey(mesh) : mesh,
+          transform,
           finish,
           emissionScale: lens ? luminaire.dim : 1,
           lens,

@@ -5,6 +5,7 @@ import { strToU8, zipSync } from 'fflate';
 import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshBuilder } from '../../core/geometry/shapes';
+import type { Progress } from '../../core/hygiene/check';
 import { openSourceDatabase } from '../database/open';
 import { openPage, removeFolder, startServer, temporaryFolder, type RunningServer } from '../testing/running-server';
 
@@ -110,6 +111,23 @@ describe('a GLB', () => {
     expect(change.elements[0]!.id).toBe('/North');
     page.close();
   });
+});
+
+describe('findings', () => {
+  it('come line by line, and name what is wrong with a file', async () => {
+    const twice = await house({ North: 3 });
+    const { body } = await upload('twice.glb', twice);
+    const other = await upload('again.glb', twice);
+    const text = await (await fetch(`${server.url}/api/findings`)).text();
+    const lines = text.trim().split('\n').map((line) => JSON.parse(line) as Progress);
+    expect(lines.at(-1)!.done).toBe(1);
+    const words = lines.flatMap((l) => l.findings).filter((f) => f.check === 'duplicates').map((f) => f.words);
+    expect(words.some((w) => w.startsWith('North is there twice, in the same place as'))).toBe(true);
+    const page = await openPage(server);
+    for (const source of [body['source'], other.body['source']]) page.send({ type: 'source', id: '1', source: String(source), action: 'remove' });
+    await page.next('model-gone', (m) => m.source === other.body['source']);
+    page.close();
+  }); // prettier-ignore
 });
 
 describe('a zip', () => {

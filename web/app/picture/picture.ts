@@ -5,11 +5,11 @@ import { cameraFrame } from '../../../core/camera/camera';
 import type { DressedMesh } from '../../../core/geometry/dress';
 import type { Camera } from '../../../core/model/schema';
 import { findFinish } from '../../../core/project/project';
-import type { Scene } from '../../../core/scene/scene';
+import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import { clearSky } from '../../../core/sky/sky-map';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
-import { PictureState, type Pointed } from '../state/picture-state';
+import { PictureState, type Mark, type MarkKind, type Pointed } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
 import { Navigation } from './navigation';
 import { Refiner } from './refiner';
@@ -45,6 +45,7 @@ export class Picture implements AfterViewInit {
   protected readonly refinedShown = signal(false);
   protected readonly noGpu = signal(false);
   protected readonly empty = signal(true);
+  protected readonly pins = signal<readonly (Mark & { x: number; y: number })[]>([]);
   protected readonly pointed = signal<Pointed | undefined>(undefined);
 
   private stage: Stage | undefined;
@@ -130,6 +131,13 @@ export class Picture implements AfterViewInit {
       if (wanted !== undefined) this.refinedShown.set(false);
       this.changed();
     });
+    this.state.marks$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
+      this.askDraw();
+    });
+    this.state.marked$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
+      this.showMarked();
+      this.changed();
+    });
     this.sceneState.preview$.pipe(takeUntilDestroyed(this.destroyRef), debounceTime(0)).subscribe(() => {
       this.changed();
     });
@@ -153,7 +161,19 @@ export class Picture implements AfterViewInit {
 
   private showScene(): void {
     this.stage?.setScene(this.scene, (hash) => this.meshes.get(hash));
+    this.showMarked();
     this.changed();
+  }
+
+  private showMarked(): void {
+    const marked = this.state.marked$.value;
+    const byKind = new Map<MarkKind, SceneInstance[]>();
+    if (marked.size > 0)
+      for (const instance of this.scene.instances) {
+        const kind = marked.get(`${instance.source}/${instance.element}`);
+        if (kind) byKind.set(kind, [...(byKind.get(kind) ?? []), instance]);
+      }
+    this.stage?.mark([...byKind].map(([kind, instances]) => ({ kind, instances })), (hash) => this.meshes.get(hash)); // prettier-ignore
   }
 
   private hear(message: FromRefiner): void {
@@ -170,7 +190,7 @@ export class Picture implements AfterViewInit {
   }
 
   private showRefined(picture: Extract<FromRefiner, { type: 'picture' }>): void {
-    if (this.state.highlighted$.value !== undefined) return;
+    if (this.state.highlighted$.value !== undefined || this.state.marked$.value.size > 0) return;
     const canvas = this.refined().nativeElement;
     if (canvas.width !== picture.width || canvas.height !== picture.height) [canvas.width, canvas.height] = [picture.width, picture.height];
     canvas.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
@@ -249,9 +269,16 @@ export class Picture implements AfterViewInit {
     } else this.lastFrame = 0;
     this.stage?.setCamera(this.navigation.camera);
     this.stage?.render(this.moving);
+    this.placePins();
     const { dataset } = this.working().nativeElement;
     dataset['frames'] = String(Number(dataset['frames'] ?? 0) + 1);
     dataset['eye'] = this.navigation.camera.position.map((metres) => metres.toFixed(2)).join(' ');
+  }
+
+  private placePins(): void {
+    const marks = this.state.marks$.value;
+    if (marks.length === 0 && this.pins().length === 0) return;
+    this.pins.set(marks.flatMap((mark) => (this.stage?.seenAt(mark.place) ? [{ ...mark, ...this.stage.seenAt(mark.place)! }] : [])));
   }
 
   /** Lower resolution until the camera has rested for a moment. */

@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
 import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
-import { decodeMesh } from '../../../core/geometry/mesh';
+import { blobOf, decodeMesh, meshOfKey, type Mesh } from '../../../core/geometry/mesh';
 import { decodeMaps } from '../../../core/finish/maps/generate';
 import { automaticEv } from '../../../core/image/exposure';
 import { develop, exposureScale } from '../../../core/image/tone';
@@ -137,35 +137,41 @@ async function renderView(asked: RefineView): Promise<void> {
   });
 }
 
-async function fetchMeshes(hashes: string[]): Promise<void> {
-  const wanted = hashes.filter((hash) => !meshes.has(hash));
+async function fetchMeshes(keys: string[]): Promise<void> {
+  const wanted = keys.filter((key) => !meshes.has(key));
   if (wanted.length > 0) {
     try {
       const response = await fetch('/api/blobs/pack', {
         method: 'POST',
         headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ blobs: wanted }),
+        body: JSON.stringify({ blobs: [...new Set(wanted.map(blobOf))] }),
       });
-      readPack(new Uint8Array(await response.arrayBuffer()));
+      const packed = readPack(new Uint8Array(await response.arrayBuffer()));
+      for (const key of wanted) {
+        const mesh = packed.get(blobOf(key));
+        if (mesh) meshes.set(key, dressMesh(meshOfKey(key, mesh)));
+      }
     } catch {
       post({ type: 'fault', message: 'The model’s meshes could not be fetched; they are asked for again with the next change.' });
     }
     sceneStale = true;
   }
-  const ready = hashes.filter((hash) => meshes.has(hash));
-  post({ type: 'meshes', meshes: ready.map((hash) => [hash, meshes.get(hash)!]), missing: hashes.filter((hash) => !meshes.has(hash)) });
+  const ready = keys.filter((key) => meshes.has(key));
+  post({ type: 'meshes', meshes: ready.map((key) => [key, meshes.get(key)!]), missing: keys.filter((key) => !meshes.has(key)) });
 }
 
 /** For each blob: 32 bytes of hash, its length as u32, its bytes. */
-function readPack(bytes: Uint8Array): void {
+function readPack(bytes: Uint8Array): Map<string, Mesh> {
+  const out = new Map<string, Mesh>();
   const data = new DataView(bytes.buffer);
   for (let at = 0; at + 36 <= bytes.length;) {
     const hash = Array.from(bytes.subarray(at, at + 32), (b) => b.toString(16).padStart(2, '0')).join('');
     const length = data.getUint32(at + 32, true);
     const mesh = decodeMesh(bytes.subarray(at + 36, at + 36 + length));
-    if (typeof mesh !== 'string') meshes.set(hash, dressMesh(mesh));
+    if (typeof mesh !== 'string') out.set(hash, mesh);
     at += 36 + length;
   }
+  return out;
 }
 
 async function fetchMaps(name: string): Promise<void> {

@@ -7,7 +7,9 @@ import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
 import { Developer } from './developer';
 import { FinishMaterials } from './finish-materials';
+import type { MarkKind } from '../state/picture-state';
 import { LampLights } from './lamp-lights';
+import { markMaterial } from './mark-materials';
 import { SkyLight } from './sky-light';
 import { SurfaceBatch } from './surface-batch';
 
@@ -37,6 +39,7 @@ export class Stage {
   private readonly camera = new THREE.PerspectiveCamera(40, 16 / 9, 0.1, 900);
   private readonly sun = new THREE.DirectionalLight(0xffffff, 0);
   private readonly groups = new Map<string, Group>();
+  private readonly marks: SurfaceBatch[] = [];
   private readonly lamps = new LampLights(this.root);
   private readonly developer: Developer;
   readonly materials: FinishMaterials;
@@ -147,7 +150,32 @@ export class Stage {
     for (const [key, group] of this.groups) this.dress(key, group);
   }
 
+  /** Covers parts with what says why they stand out; an empty list uncovers all. */
+  mark(parts: readonly { kind: MarkKind; instances: readonly SceneInstance[] }[], mesh: (hash: string) => DressedMesh | undefined): void {
+    for (const batch of this.marks.splice(0)) {
+      this.root.remove(batch.mesh);
+      batch.mesh.material.dispose();
+      batch.dispose();
+    }
+    for (const { kind, instances } of parts) {
+      const there = instances.filter((i) => mesh(i.mesh));
+      if (there.length === 0) continue;
+      const batch = new SurfaceBatch(there, (hash) => mesh(hash)!);
+      batch.mesh.material = markMaterial(kind);
+      batch.mesh.renderOrder = 2;
+      this.marks.push(batch);
+      this.root.add(batch.mesh);
+    }
+  }
+
+  /** Where a place is seen, as parts of the picture from the left and top; undefined: behind the camera. */
+  seenAt(place: readonly [number, number, number]): { x: number; y: number } | undefined {
+    const seen = new THREE.Vector3(...place).project(this.camera);
+    return seen.z > 1 || Math.abs(seen.x) > 1 || Math.abs(seen.y) > 1 ? undefined : { x: (seen.x + 1) / 2, y: (1 - seen.y) / 2 };
+  }
+
   dispose(): void {
+    this.mark([], () => undefined);
     for (const [key, group] of this.groups) this.drop(key, group);
     this.renderer.dispose();
   }

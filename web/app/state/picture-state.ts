@@ -18,6 +18,17 @@ export interface Pointed {
   y: number;
 }
 
+/** A place pointed out over the picture. */
+export interface Mark {
+  id: string;
+  place: readonly [number, number, number];
+  label: string;
+  current: boolean;
+}
+
+/** Why an element stands out. */
+export type MarkKind = 'pointed' | 'added' | 'removed' | 'changed';
+
 export interface PictureStatus {
   /** `waiting` for a model, `draft` of the working picture, `refining`, `finished`, or a fault in a sentence. */
   state: 'waiting' | 'draft' | 'refining' | 'finished' | 'fault';
@@ -44,6 +55,10 @@ export class PictureState {
   readonly pointTaker$ = new BehaviorSubject<((point: Pointed) => void) | undefined>(undefined);
   /** Source materials whose surfaces stand out: source/material. */
   readonly highlighted$ = new BehaviorSubject<string | undefined>(undefined);
+  /** Places that are pointed out over the picture. */
+  readonly marks$ = new BehaviorSubject<readonly Mark[]>([]);
+  /** Elements that stand out: source/element. */
+  readonly marked$ = new BehaviorSubject<ReadonlyMap<string, MarkKind>>(new Map());
   readonly goTo$ = new Subject<{ camera: Camera; name?: string }>();
   readonly back$ = new Subject<void>();
   /** A finish that is being dragged from the schedule. */

@@ -7,6 +7,7 @@ import { groupKeyOf, visibilityOf } from '../../../core/project/visibility';
 import { Icon } from '../sheet/icon';
 import { localClock } from '../sheet/local-clock';
 import { Elements } from './elements';
+import { FindingsSchedule } from './findings';
 import { PlacementCard } from './placement-card';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
@@ -25,7 +26,7 @@ const STATE_WORDS = {
 @Component({
   selector: 'dp-source-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Elements, Icon, PlacementCard],
+  imports: [Elements, FindingsSchedule, Icon, PlacementCard],
   templateUrl: './source.html',
   styleUrl: './station.scss',
   styles: `
@@ -79,7 +80,7 @@ export class SourceStation {
   protected readonly models = toSignal(this.live.models$, { requireSync: true });
   protected readonly project = toSignal(this.live.project$);
   protected readonly follow = toSignal(inject(SceneState).follow$, { initialValue: { camera: false, time: false } });
-  protected readonly tab = signal<'sources' | 'elements'>('sources');
+  protected readonly tab = signal<'sources' | 'elements' | 'findings'>('sources');
   protected readonly busy = signal('');
   /** One sentence for each file that was refused. */
   protected readonly faults = signal<readonly string[]>([]);
@@ -110,7 +111,9 @@ export class SourceStation {
   protected counts(id: string): string {
     const model = this.models().get(id);
     if (!model) return 'nothing received yet';
-    return `${String(model.elements.size)} elements, ${String(model.materials.size)} source materials, ${String(model.luminaires.size)} luminaires`;
+    const { elements, materials, luminaires } = model;
+    const lamps = luminaires.size > 0 ? `, ${String(luminaires.size)} luminaires` : '';
+    return `${String(elements.size)} elements, ${String(materials.size)} source materials${lamps}`;
   }
 
   protected setFollow(camera: boolean, time: boolean): void {

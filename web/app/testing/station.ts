@@ -7,6 +7,7 @@ import type { Model } from '../../../core/model/model';
 import type { Command } from '../../../core/project/command';
 import type { Entries } from '../../../core/project/project';
 import { Areas } from '../state/areas';
+import { Findings } from '../state/findings';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
@@ -53,6 +54,7 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       PictureState,
       SceneState,
       Areas,
+      Findings,
       component,
     ],
     null as unknown as EnvironmentInjector,
