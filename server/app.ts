@@ -14,6 +14,7 @@ import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
 import { LiveHub, type LiveContext } from './live-hub';
 import { findFindings } from './hygiene/findings';
+import { snapshotOf } from '../core/model/model';
 import { modelAsGlb } from './model-export';
 import { isPrintId } from './prints/queue';
 import { specOf } from './prints/spec';
@@ -47,6 +48,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   fileRoutes(app, context);
   exportRoutes(app, context);
   hygieneRoutes(app, context);
+  revisionRoutes(app, context);
   app.get('/kernel.wasm', (_, response) => {
     response.sendFile(KERNEL_FILE);
   });
@@ -200,6 +202,17 @@ function fileRoutes(app: express.Express, { files }: AppContext): void {
     const result = await files.addPath(asked.output.path);
     if ('fault' in result) response.status(422).json({ message: result.fault });
     else response.status(201).json(result);
+  });
+}
+
+function revisionRoutes(app: express.Express, { sources }: AppContext): void {
+  app.get('/api/sources/:id/revisions', async (request, response) => {
+    response.set('Cache-Control', 'no-store').json(await sources.revisions(request.params.id));
+  });
+  app.get('/api/sources/:id/revisions/:revision', async (request, response) => {
+    const model = await sources.modelAt(request.params.id, Number(request.params.revision));
+    if (!model) response.status(404).json({ message: 'There is no such revision.' });
+    else response.json(snapshotOf(model));
   });
 }
 

@@ -50,6 +50,29 @@ describe('revisions', () => {
     await close();
   });
 
+  it('are listed with what they did, and brought back as they were, across snapshots and resets', async () => {
+    const { store, reopened, close } = await freshStore();
+    await store.commit('one', change({ reset: true, elements: [element('a'), element('b')] }), 1);
+    await store.commit('one', change({ elements: [element('b', 'new name'), element('c')], remove: { elements: ['a', 'never'] } }), 2);
+    await store.commit('one', change({ reset: true, elements: [element('b', 'new name'), element('d')] }), 3);
+    expect((await store.revisions('one')).map((r) => [r.revision, r.counts])).toEqual([
+      [3, { added: 1, changed: 0, removed: 1 }],
+      [2, { added: 1, changed: 1, removed: 1 }],
+      [1, { added: 2, changed: 0, removed: 0 }],
+    ]);
+    expect([...(await store.modelAt('one', 1))!.elements.keys()]).toEqual(['a', 'b']);
+    expect([...(await store.modelAt('one', 2))!.elements.values()].map((e) => e.name)).toEqual(['new name', 'c']);
+    expect(await store.modelAt('one', 4)).toBeUndefined();
+    expect(await store.modelAt('other', 1)).toBeUndefined();
+    expect((await reopened()).summary!.last).toEqual({ added: 1, changed: 0, removed: 1 });
+    await store.hold('one');
+    await store.commit('one', change({ elements: [element('e'), element('d', 'x')] }), 4);
+    expect(store.summaries()[0]!.waitingElements).toEqual({ added: 1, changed: 1, removed: 0 });
+    await store.resume('one');
+    expect(store.summaries()[0]).toMatchObject({ waitingElements: null, last: { added: 1, changed: 1, removed: 0 } });
+    await close();
+  });
+
   it('are the same after three hundred changes, across the snapshots that are kept between', async () => {
     const { store, reopened, close } = await freshStore();
     let model = EMPTY_MODEL;

@@ -1,7 +1,16 @@
 import { deflateSync, inflateSync } from 'node:zlib';
 import { sql, type Kysely, type Selectable } from 'kysely';
-import { applyChange, countChange, differenceOf, EMPTY_MODEL, snapshotOf, type Model } from '../core/model/model';
-import type { SourceSummary } from '../core/model/live';
+import {
+  applyChange,
+  countChange,
+  differenceOf,
+  elementCounts,
+  EMPTY_MODEL,
+  snapshotOf,
+  type ElementCounts,
+  type Model,
+} from '../core/model/model';
+import type { RevisionRow, SourceSummary } from '../core/model/live';
 import type { SourceState } from '../core/model/protocol';
 import type { ModelChange } from '../core/model/schema';
 import type { SourceTables } from './database/schema';
@@ -19,6 +28,7 @@ interface Source {
   connected: boolean;
   fault: string | null;
   sinceSnapshot: number;
+  last: ElementCounts | null;
 }
 
 export type SourceEvent =
@@ -38,7 +48,16 @@ export class SourceStore {
   static async open(db: Kysely<SourceTables>): Promise<SourceStore> {
     const store = new SourceStore(db);
     for (const row of await db.selectFrom('source').selectAll().execute()) {
-      const source: Source = { row, model: EMPTY_MODEL, ahead: EMPTY_MODEL, waiting: 0, connected: false, fault: null, sinceSnapshot: 0 };
+      const source: Source = {
+        row,
+        model: EMPTY_MODEL,
+        ahead: EMPTY_MODEL,
+        waiting: 0,
+        connected: false,
+        fault: null,
+        sinceSnapshot: 0,
+        last: null,
+      };
       const last = await db
         .selectFrom('revision')
         .select('revision')
@@ -60,6 +79,7 @@ export class SourceStore {
         if (revision.held) source.waiting += countChange(change);
         else source.model = applyChange(source.model, change);
       }
+      source.last = rows.length > 0 ? countsOf(rows.filter((r) => !r.held).at(-1)) : null;
       source.sinceSnapshot = rows.length;
       if (source.waiting === 0) source.ahead = source.model;
       store.sources.set(row.id, source);
@@ -80,6 +100,8 @@ export class SourceStore {
       kind: source.row.kind,
       state: stateOf(source),
       waiting: source.waiting,
+      last: source.last,
+      waitingElements: source.waiting > 0 ? elementCounts(source.model, source.ahead) : null,
       revision: source.row.revision,
       changedAt: source.row.changed_at,
       fault: source.fault,
@@ -104,6 +126,31 @@ export class SourceStore {
     );
   }
 
+  /** Revisions of a source, the newest first. */
+  async revisions(id: string, most = 200): Promise<RevisionRow[]> {
+    const rows = await this.db
+      .selectFrom('revision')
+      .select(['revision', 'at', 'held', 'added', 'changed', 'removed'])
+      .where('source', '=', id)
+      .orderBy('revision', 'desc')
+      .limit(most)
+      .execute();
+    return rows.map((row) => ({ revision: row.revision, at: row.at, held: row.held === 1, counts: countsOf(row) }));
+  }
+
+  /** A source's model as it was at a revision; undefined if there is none. */
+  async modelAt(id: string, revision: number): Promise<Model | undefined> {
+    const rows = () => this.db.selectFrom('revision').where('source', '=', id).where('revision', '<=', revision);
+    const start = await rows().select('revision').where('snapshot', '=', 1).orderBy('revision', 'desc').limit(1).executeTakeFirst();
+    const changes = await rows()
+      .select(['revision', 'change'])
+      .where('revision', '>=', start?.revision ?? 0)
+      .orderBy('revision')
+      .execute();
+    if (changes.at(-1)?.revision !== revision) return undefined;
+    return changes.reduce((model, row) => applyChange(model, unpack(row.change)), EMPTY_MODEL);
+  }
+
   watched(): { id: string; path: string }[] {
     return [...this.sources.values()].flatMap(({ row }) => (row.path === null ? [] : [{ id: row.id, path: row.path }]));
   }
@@ -121,7 +168,7 @@ export class SourceStore {
       else
         this.sources.set(id, {
           row: { id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null },
-          model: EMPTY_MODEL, ahead: EMPTY_MODEL, waiting: 0, connected: false, fault: null, sinceSnapshot: 0,
+          model: EMPTY_MODEL, ahead: EMPTY_MODEL, waiting: 0, connected: false, fault: null, sinceSnapshot: 0, last: null,
         }); // prettier-ignore
       this.tell({ type: 'summaries' });
     });
@@ -151,11 +198,12 @@ export class SourceStore {
       const at = new Date().toISOString();
       const snapshot = !held && (change.reset || source.sinceSnapshot >= snapshotEvery(source.model));
       const after = applyChange(source.ahead, change);
+      const counts = change.reset ? elementCounts(source.ahead, after) : countsOfChange(source.ahead, change);
       const stored = snapshot && !change.reset ? snapshotOf(after) : change;
       await this.db.transaction().execute(async (tx) => {
         await tx
           .insertInto('revision')
-          .values({ source: id, revision, at, held: held ? 1 : 0, snapshot: snapshot ? 1 : 0, change: pack(stored) })
+          .values({ source: id, revision, at, held: held ? 1 : 0, snapshot: snapshot ? 1 : 0, change: pack(stored), ...counts })
           .execute();
         await tx
           .updateTable('source')
@@ -171,6 +219,7 @@ export class SourceStore {
       if (held) source.waiting += Math.max(1, countChange(change));
       else {
         source.model = after;
+        source.last = counts;
         this.tell({ type: 'changed', source: id, revision, change });
       }
       this.tell({ type: 'summaries' });
@@ -198,6 +247,7 @@ export class SourceStore {
       });
       const change = differenceOf(source.model, source.ahead);
       source.row = { ...source.row, held: 0, ...(source.waiting ? { changed_at: at } : {}) };
+      source.last = elementCounts(source.model, source.ahead);
       source.model = source.ahead;
       source.waiting = 0;
       if (countChange(change) > 0) this.tell({ type: 'changed', source: id, revision: source.row.revision, change });
@@ -235,6 +285,18 @@ export class SourceStore {
   private tell(event: SourceEvent): void {
     for (const listener of this.listeners) listener(event);
   }
+}
+
+function countsOf(row: { added: number | null; changed: number | null; removed: number | null } | undefined): ElementCounts | null {
+  return row?.added == null || row.changed === null || row.removed === null
+    ? null
+    : { added: row.added, changed: row.changed, removed: row.removed };
+}
+
+function countsOfChange(before: Model, change: ModelChange): ElementCounts {
+  const added = change.elements.filter((e) => !before.elements.has(e.id)).length;
+  const removed = change.remove.elements.filter((id) => before.elements.has(id)).length;
+  return { added, changed: change.elements.length - added, removed };
 }
 
 function stateOf({ row, connected }: Source): SourceState {

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { commandSchema } from '../project/command';
 import type { EntryChange } from '../project/project';
+import type { ElementCounts } from './model';
 import type { SourceState } from './protocol';
 import type { ModelChange } from './schema';
 
@@ -29,11 +30,25 @@ export interface SourceSummary {
   state: SourceState;
   /** Changes that wait while held. */
   waiting: number;
+  /** What the last change that was applied did to the elements, and what those do that wait; null: not known. */
+  last: ElementCounts | null;
+  waitingElements: ElementCounts | null;
   revision: number;
   /** Of the last change that was applied, ISO. */
   changedAt: string | null;
   /** What went wrong last, if the last attempt failed. */
   fault: string | null;
+}
+
+/** One revision of a source in its history. */
+export interface RevisionRow {
+  revision: number;
+  /** ISO. */
+  at: string;
+  /** Null in projects of before this was counted. */
+  counts: ElementCounts | null;
+  /** Not applied yet. */
+  held: boolean;
 }
 
 export interface HistoryRow {

@@ -160,6 +160,25 @@ export function countChange(change: ModelChange): number {
   );
 }
 
+/** Elements by what a change does to them. */
+export interface ElementCounts {
+  added: number;
+  changed: number;
+  removed: number;
+}
+
+/** What becomes of the elements of one model in another. */
+export function elementCounts(before: Model, after: Model): ElementCounts {
+  const counts: ElementCounts = { added: 0, changed: 0, removed: 0 };
+  for (const [id, element] of after.elements) {
+    const known = before.elements.get(id);
+    if (!known) counts.added++;
+    else if (!same(known, element)) counts.changed++;
+  }
+  for (const id of before.elements.keys()) if (!after.elements.has(id)) counts.removed++;
+  return counts;
+}
+
 function compare<T extends { id: string }>(before: ReadonlyMap<string, T>, after: ReadonlyMap<string, T>) {
   return {
     changed: [...after.values()].filter((item) => !same(before.get(item.id), item)),

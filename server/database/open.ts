@@ -62,6 +62,11 @@ const SOURCES: Record<string, Migration> = {
       await sql`update source set kind = 'file' where kind = 'ifc'`.execute(db);
     },
   },
+  '003-what-revisions-did': {
+    async up(db: Kysely<unknown>) {
+      for (const column of ['added', 'changed', 'removed']) await db.schema.alterTable('revision').addColumn(column, 'integer').execute();
+    },
+  },
 }; // prettier-ignore
 
 /** What the person has decided, and the prints. What is committed is on the disk and outlives a cut of power. */

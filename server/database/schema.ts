@@ -32,5 +32,16 @@ export interface SourceTables {
     changed_at: string | null;
   };
   /** A change as it arrived (deflated JSON); `held` ones are acknowledged but not yet applied. */
-  revision: { source: string; revision: number; at: string; held: number; snapshot: number; change: Buffer };
+  revision: {
+    source: string;
+    revision: number;
+    at: string;
+    held: number;
+    snapshot: number;
+    change: Buffer;
+    /** Elements; null in rows of before they were counted. */
+    added: number | null;
+    changed: number | null;
+    removed: number | null;
+  };
 }

@@ -3,6 +3,7 @@ import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { combineLatest, debounceTime, filter, map } from 'rxjs';
 import { cameraFrame } from '../../../core/camera/camera';
 import type { DressedMesh } from '../../../core/geometry/dress';
+import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
 import { findFinish } from '../../../core/project/project';
 import type { Scene, SceneInstance } from '../../../core/scene/scene';
@@ -10,6 +11,7 @@ import { clearSky } from '../../../core/sky/sky-map';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
 import { PictureState, type Mark, type MarkKind, type Pointed } from '../state/picture-state';
+import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
 import { Navigation } from './navigation';
 import { Refiner } from './refiner';
@@ -35,6 +37,7 @@ export class Picture implements AfterViewInit {
   private readonly sceneState = inject(SceneState);
   protected readonly state = inject(PictureState);
   private readonly areas = inject(Areas);
+  private readonly revisions = inject(Revisions);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   private readonly destroyRef = inject(DestroyRef);
   private readonly frame = viewChild.required<ElementRef<HTMLElement>>('frame');
@@ -51,6 +54,7 @@ export class Picture implements AfterViewInit {
   private stage: Stage | undefined;
   private refiner: Refiner | undefined;
   private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
+  private models: ReadonlyMap<string, Model> = new Map();
   private scene: Scene = { instances: [], lamps: [] };
   private readonly meshes = new Map<string, DressedMesh>();
   private readonly askedMeshes = new Set<string>();
@@ -92,6 +96,9 @@ export class Picture implements AfterViewInit {
   private follow(): void {
     this.sceneState.scene$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((scene) => {
       this.takeScene(scene);
+    });
+    this.revisions.models$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((models) => {
+      this.models = models;
     });
     this.sceneState.sky$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((input) => {
       this.refiner!.send({ type: 'sky', input });
@@ -392,7 +399,7 @@ export class Picture implements AfterViewInit {
   private describe(picked: Picked | undefined, event: MouseEvent): Pointed | undefined {
     if (!picked) return undefined;
     const { source, element, material, finish } = picked.instance;
-    const model = this.live.models$.value.get(source);
+    const model = this.models.get(source);
     return {
       source,
       element,

@@ -3,7 +3,9 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
 import { clock } from '../../../core/project/command';
 import { Live } from '../state/live';
+import type { SourceSummary } from '../../../core/model/live';
 import { PictureState, type PictureStatus } from '../state/picture-state';
+import { Revisions, type EarlierModel } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
 
 export const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
@@ -105,9 +107,9 @@ export class TitleBlock {
   protected readonly block = toSignal(
     combineLatest([
       this.picture.camera$, this.picture.viewName$, this.picture.status$, this.picture.ev100$,
-      this.scene.moment$, this.scene.exposure$, this.live.sources$,
+      this.scene.moment$, this.scene.exposure$, this.live.sources$, inject(Revisions).earlier$,
     ]).pipe(
-      map(([camera, view, status, ev100, moment, exposure, sources]) => ({
+      map(([camera, view, status, ev100, moment, exposure, sources, earlier]) => ({
         view: view ?? 'Free view',
         lens: `${camera.focalMm.toFixed(0)} mm`,
         eye: `${camera.position[2].toFixed(2)} m`,
@@ -116,11 +118,20 @@ export class TitleBlock {
         azimuth: `${moment.position.azimuthDeg.toFixed(0)}°`,
         ev: ev100.toFixed(1),
         mode: exposure.mode,
-        revision: sources.length === 0 ? '–' : `rev ${sources.map((s) => s.revision).join('+')}`,
+        revision: revisionWords(sources, earlier),
         state: status.state,
         picture: words(status),
         fault: status.fault,
       })),
     ),
   ); // prettier-ignore
+}
+
+/** Revisions of the sources in their order; one that is looked at instead of the present one in brackets. */
+function revisionWords(sources: readonly SourceSummary[], earlier: EarlierModel | undefined): string {
+  if (sources.length === 0) return '–';
+  const numbers = sources.map((s) =>
+    earlier?.as === 'shown' && s.id === earlier.source ? `(${String(earlier.revision)})` : String(s.revision),
+  );
+  return `rev ${numbers.join('+')}`;
 }

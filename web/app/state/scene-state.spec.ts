@@ -1,12 +1,10 @@
-import '@angular/compiler';
-import { Injector } from '@angular/core';
-import { BehaviorSubject, firstValueFrom, skip, timeout } from 'rxjs';
+import { firstValueFrom, skip, timeout } from 'rxjs';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { FINISHES } from '../../../core/finish/library';
-import { applyChange, EMPTY_MODEL, type Model } from '../../../core/model/model';
+import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange, testElement } from '../../../core/model/testing';
-import { assignmentKey, type Entries } from '../../../core/project/project';
-import { Live } from './live';
+import { assignmentKey } from '../../../core/project/project';
+import { onStage, type PlayedLive } from '../testing/station';
 import { SceneState } from './scene-state';
 
 /** What both pictures are told, from models, decisions and what is only being tried. */
@@ -21,12 +19,11 @@ const model = applyChange(
   }),
 );
 
-let live: { entries$: BehaviorSubject<Entries>; models$: BehaviorSubject<ReadonlyMap<string, Model>> };
+let live: PlayedLive;
 let state: SceneState;
 beforeEach(() => {
-  live = { entries$: new BehaviorSubject<Entries>(new Map()), models$: new BehaviorSubject<ReadonlyMap<string, Model>>(new Map([['s', model]])) };
-  state = Injector.create({ providers: [{ provide: Live, useValue: live }, { provide: SceneState }] }).get(SceneState);
-}); // prettier-ignore
+  ({ live, scene: state } = onStage(SceneState, (played) => { played.models$.next(new Map([['s', model]])); })); // prettier-ignore
+});
 
 const sceneNow = () => firstValueFrom(state.scene$);
 const finishNow = async () => (await sceneNow()).instances[0]!.finish;

@@ -6,6 +6,7 @@ import { placedSources } from '../../../core/project/placement';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { compileScene } from '../../../core/scene/scene';
 import { Live } from './live';
+import { Revisions } from './revisions';
 
 /** A finish that is shown on a source material before anybody has decided. */
 export interface FinishPreview {
@@ -36,7 +37,7 @@ export class SceneState {
     shareReplay(1),
   );
   /** Models where they are placed, in their order. */
-  readonly sources$ = combineLatest([this.live.models$, this.live.entries$]).pipe(
+  readonly sources$ = combineLatest([inject(Revisions).models$, this.live.entries$]).pipe(
     map(([models, entries]) =>
       placedSources(
         [...models].map(([id, model]) => ({ id, model })),

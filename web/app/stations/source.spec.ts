@@ -35,7 +35,7 @@ describe('linked models', () => {
     const { part, live } = onStage<Parts>(SourceStation);
     expect(part.counts('s')).toBe('nothing received yet');
     live.models$.next(new Map([['s', applyChange(EMPTY_MODEL, testChange({ elements: [testElement('a'), testElement('b')] }))]]));
-    expect(part.counts('s')).toBe('2 elements, 0 source materials, 0 luminaires');
+    expect(part.counts('s')).toBe('2 elements, 0 source materials');
   });
 
   it('are followed by two switches', () => {

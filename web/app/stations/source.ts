@@ -3,11 +3,13 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import type { SourceSummary } from '../../../core/model/live';
 import { orderOf } from '../../../core/project/placement';
 import { entry } from '../../../core/project/project';
+import { sleepingDecisions } from '../../../core/project/sleeping';
 import { groupKeyOf, visibilityOf } from '../../../core/project/visibility';
 import { Icon } from '../sheet/icon';
 import { localClock } from '../sheet/local-clock';
 import { Elements } from './elements';
 import { FindingsSchedule } from './findings';
+import { countWords, RevisionList } from './revision-list';
 import { PlacementCard } from './placement-card';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
@@ -26,7 +28,7 @@ const STATE_WORDS = {
 @Component({
   selector: 'dp-source-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Elements, FindingsSchedule, Icon, PlacementCard],
+  imports: [Elements, FindingsSchedule, Icon, PlacementCard, RevisionList],
   templateUrl: './source.html',
   styleUrl: './station.scss',
   styles: `
@@ -77,6 +79,8 @@ export class SourceStation {
   });
   /** Source whose placement is open. */
   protected readonly placing = signal('');
+  /** Source whose revisions are listed. */
+  protected readonly listed = signal('');
   protected readonly models = toSignal(this.live.models$, { requireSync: true });
   protected readonly project = toSignal(this.live.project$);
   protected readonly follow = toSignal(inject(SceneState).follow$, { initialValue: { camera: false, time: false } });
@@ -88,6 +92,29 @@ export class SourceStation {
   private readonly placedAs = viewChild<ElementRef<HTMLSelectElement>>('placedAs');
   protected readonly origin = location.origin;
   protected readonly clock = localClock;
+
+  /** What the last update did. */
+  protected report({ last, waitingElements, revision }: SourceSummary): string {
+    if (waitingElements) return `Waiting: ${countWords(waitingElements)}.`;
+    return last && revision > 1 ? `Last update: ${countWords(last)}.` : '';
+  }
+
+  protected sleeping(id: string): { said: string; names: string } | undefined {
+    const model = this.models().get(id);
+    const asleep = model ? sleepingDecisions(id, model, this.entries()) : [];
+    if (asleep.length === 0) return undefined;
+    const said =
+      asleep.length === 1
+        ? 'One decision sleeps: what it was made for is gone.'
+        : `${String(asleep.length)} decisions sleep: what they were made for is gone.`;
+    return {
+      said,
+      names: asleep
+        .slice(0, 30)
+        .map((d) => d.of)
+        .join('\n'),
+    };
+  }
 
   protected isShown(id: string): boolean {
     return visibilityOf(this.entries()).decisions[groupKeyOf('source', id)] ?? true;

@@ -8,6 +8,7 @@ import type { Command } from '../../../core/project/command';
 import type { Entries } from '../../../core/project/project';
 import { Areas } from '../state/areas';
 import { Findings } from '../state/findings';
+import { Revisions } from '../state/revisions';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
@@ -55,6 +56,7 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       SceneState,
       Areas,
       Findings,
+      Revisions,
       component,
     ],
     null as unknown as EnvironmentInjector,
