@@ -206,11 +206,11 @@ function fileRoutes(app: express.Express, { files }: AppContext): void {
 }
 
 function revisionRoutes(app: express.Express, { sources }: AppContext): void {
-  app.get('/api/sources/:id/revisions', async (request, response) => {
-    response.set('Cache-Control', 'no-store').json(await sources.revisions(request.params.id));
+  app.get('/api/sources/:source/revisions', async (request, response) => {
+    response.set('Cache-Control', 'no-store').json(await sources.revisions(request.params.source));
   });
-  app.get('/api/sources/:id/revisions/:revision', async (request, response) => {
-    const model = await sources.modelAt(request.params.id, Number(request.params.revision));
+  app.get('/api/sources/:source/revisions/:revision', async (request, response) => {
+    const model = await sources.modelAt(request.params.source, Number(request.params.revision));
     if (!model) response.status(404).json({ message: 'There is no such revision.' });
     else response.json(snapshotOf(model));
   });
