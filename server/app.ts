@@ -49,6 +49,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   exportRoutes(app, context);
   hygieneRoutes(app, context);
   revisionRoutes(app, context);
+  propertyRoutes(app, context);
   app.get('/kernel.wasm', (_, response) => {
     response.sendFile(KERNEL_FILE);
   });
@@ -213,6 +214,24 @@ function revisionRoutes(app: express.Express, { sources }: AppContext): void {
     const model = await sources.modelAt(request.params.source, Number(request.params.revision));
     if (!model) response.status(404).json({ message: 'There is no such revision.' });
     else response.json(snapshotOf(model));
+  });
+}
+
+function propertyRoutes(app: express.Express, { sources, blobs }: AppContext): void {
+  // One file's properties at a time: the last one that was asked for stays parsed.
+  let last: { hash: string; all: Promise<Record<string, unknown>> } | undefined;
+  app.get('/api/sources/:source/properties', async (request, response) => {
+    const hash = sources.propertiesOf(request.params.source);
+    const element = request.query['element'];
+    if (hash === null || typeof element !== 'string') {
+      response.status(404).json({ message: 'Nothing more is known of this element.' });
+      return;
+    }
+    if (last?.hash !== hash)
+      last = { hash, all: blobs.get(hash).then((bytes) => (bytes ? (JSON.parse(bytes.toString()) as Record<string, unknown>) : {})) };
+    const all = await last.all;
+    if (Object.hasOwn(all, element)) response.json(all[element]);
+    else response.status(404).json({ message: 'Nothing more is known of this element.' });
   });
 }
 

@@ -98,6 +98,7 @@ export class SourceStore {
       name: source.row.name,
       tool: source.row.tool,
       kind: source.row.kind,
+      hasProperties: source.row.properties !== null,
       state: stateOf(source),
       waiting: source.waiting,
       last: source.last,
@@ -161,17 +162,32 @@ export class SourceStore {
       const known = this.sources.get(id);
       await this.db
         .insertInto('source')
-        .values({ id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null })
+        .values({ id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null, properties: null })
         .onConflict((c) => c.column('id').doUpdateSet({ name, tool, path }))
         .execute();
       if (known) known.row = { ...known.row, name, tool, path };
       else
         this.sources.set(id, {
-          row: { id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null },
+          row: { id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null, properties: null },
           model: EMPTY_MODEL, ahead: EMPTY_MODEL, waiting: 0, connected: false, fault: null, sinceSnapshot: 0, last: null,
         }); // prettier-ignore
       this.tell({ type: 'summaries' });
     });
+  }
+
+  setProperties(id: string, properties: string | null): Promise<void> {
+    return this.inOrder(async () => {
+      const source = this.sources.get(id);
+      if (!source || source.row.properties === properties) return;
+      await this.db.updateTable('source').set({ properties }).where('id', '=', id).execute();
+      source.row = { ...source.row, properties };
+      this.tell({ type: 'summaries' });
+    });
+  }
+
+  /** Hash of the blob with what a source's file says of its elements. */
+  propertiesOf(id: string): string | null {
+    return this.sources.get(id)?.row.properties ?? null;
   }
 
   setConnected(id: string, connected: boolean): void {

@@ -1,30 +1,14 @@
 import * as WebIFC from 'web-ifc';
-import { encodeMesh } from '../geometry/mesh';
-import { IDENTITY, invert, multiply, Z_UP, type Mat4 } from '../geometry/mat4';
+import { emptyBounds, encodeMesh, meshBounds, type Bounds } from '../geometry/mesh';
+import { IDENTITY, invert, multiply, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
-import type { ModelElement, Site, SourceMaterial } from '../model/schema';
+import type { BasePoint, Luminaire, ModelElement, Site, SourceMaterial } from '../model/schema';
+import { numberOf, refOf, refsOf, textOf, type Handle, type Line } from './ifc-line';
 import { ModelFileError, type ModelFile } from './model-file';
 
+/** Flux of a light fixture that says nothing of its light. */
+const FIXTURE_LM = 800;
 const DEFAULT_COLOUR: [number, number, number] = [0.8, 0.8, 0.78];
-
-type Line = Record<string, unknown> & { expressID: number };
-interface Handle {
-  value: unknown;
-}
-
-const textOf = (value: unknown): string => {
-  const inner = (value as Handle | null)?.value;
-  return typeof inner === 'string' ? inner : typeof inner === 'number' ? String(inner) : '';
-};
-const refOf = (value: unknown): number | undefined => {
-  const inner = (value as Handle | null)?.value;
-  return typeof inner === 'number' ? inner : undefined;
-};
-const numberOf = (value: unknown): number => {
-  const inner = (value as Handle | null)?.value;
-  return typeof inner === 'number' ? inner : typeof value === 'number' ? value : 0;
-};
-const refsOf = (value: unknown): number[] => (Array.isArray(value) ? value.map(refOf).filter((id) => id !== undefined) : []);
 
 const SI_PREFIX: Readonly<Record<string, number>> = { KILO: 1e3, DECI: 0.1, CENTI: 0.01, MILLI: 1e-3, MICRO: 1e-6 };
 
@@ -63,6 +47,8 @@ class IfcReader {
   private readonly materialNameOf = new Map<number, string>();
   private readonly materials = new Map<string, SourceMaterial>();
   private readonly meshes = new Map<string, Uint8Array>();
+  private readonly boundsOf = new Map<string, Bounds>();
+  private readonly luminaires = new Map<string, Luminaire>();
   private readonly elements = new Map<string, ModelElement>();
 
   constructor(
@@ -81,7 +67,9 @@ class IfcReader {
       ...EMPTY_MODEL,
       elements: this.elements,
       materials: this.materials,
+      luminaires: this.luminaires,
       site: this.readSite(),
+      basePoint: this.readBasePoint(),
     };
     return { model, meshes: this.meshes };
   }
@@ -163,6 +151,7 @@ class IfcReader {
       if (mesh) parts.push({ mesh, material: this.materialOf(flat.expressID, className, placed.color) });
     }
     if (parts.length === 0 || !transform) return;
+    if (className === 'LightFixture' || className === 'LightFixtureStandardCase') this.addLuminaire(globalId, root.name, parts, transform);
     this.elements.set(globalId, {
       id: globalId,
       name: root.name,
@@ -174,6 +163,23 @@ class IfcReader {
       transform: [...transform],
       parts,
     });
+  }
+
+  /** A light fixture without photometry shines down from its middle with the flux of a common lamp. */
+  private addLuminaire(element: string, name: string, parts: ModelElement['parts'], transform: Mat4): void {
+    const bounds = emptyBounds();
+    for (const part of parts) {
+      const { min, max } = this.boundsOf.get(part.mesh)!;
+      for (let k = 0; k < 3; k++) {
+        bounds.min[k] = Math.min(bounds.min[k]!, min[k]!);
+        bounds.max[k] = Math.max(bounds.max[k]!, max[k]!);
+      }
+    }
+    const middle = bounds.min.map((v, k) => (v + bounds.max[k]!) / 2) as [number, number, number];
+    this.luminaires.set(element, {
+      id: element, name: name || 'Light fixture', circuit: 'IFC', element, position: [...transformPoint(transform, middle)], direction: [0, 0, -1],
+      fluxLm: FIXTURE_LM, colourTemperatureK: 3000, beamDeg: 120, dim: 1,
+    }); // prettier-ignore
   }
 
   private meshOf(geometryId: number, own: Mat4 | undefined, base: Mat4): string | undefined {
@@ -188,6 +194,7 @@ class IfcReader {
     if (indices.length === 0) return undefined;
     const positions = placedPositions(vertices, own ? relative(base, own) : IDENTITY);
     if (!positions) throw new ModelFileError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
+    this.boundsOf.set(key, meshBounds(positions));
     this.meshes.set(key, encodeMesh({ positions, indices: new Uint32Array(indices) }));
     return key;
   }
@@ -220,6 +227,23 @@ class IfcReader {
       elevationM: elevationM > -500 && elevationM < 9000 ? elevationM : 0,
       trueNorthDeg: this.readTrueNorth(),
     };
+  }
+
+  /** IfcMapConversion (IFC4, ISO 16739-1): where the origin lies in the map and how x is turned against its east. */
+  private readBasePoint(): BasePoint | undefined {
+    const conversion = this.linesOf(WebIFC.IFCMAPCONVERSION)[0];
+    if (!conversion) return undefined;
+    const target = refOf(conversion['TargetCRS']);
+    const mapUnit = target === undefined ? undefined : refOf(this.line(target)['MapUnit']);
+    const metres = mapUnit === undefined ? this.lengthUnitM() : this.metresOf(this.line(mapUnit));
+    const [eastM, northM, heightM] = ['Eastings', 'Northings', 'OrthogonalHeight'].map((name) => numberOf(conversion[name]) * metres) as [
+      number,
+      number,
+      number,
+    ];
+    const [x, y] = [numberOf(conversion['XAxisAbscissa']), numberOf(conversion['XAxisOrdinate'])];
+    const turnDeg = x === 0 && y === 0 ? 0 : (Math.atan2(y, x) * 180) / Math.PI;
+    return [eastM, northM, heightM, turnDeg].every(Number.isFinite) ? { eastM, northM, heightM, turnDeg } : undefined;
   }
 
   /** Metres of the file's unit of length. Geometry comes in metres already; plain attributes do not. */

@@ -27,6 +27,8 @@ export interface SourceSummary {
   name: string;
   tool: string;
   kind: 'link' | 'file';
+  /** Whether its file says more of its elements than their shape. */
+  hasProperties: boolean;
   state: SourceState;
   /** Changes that wait while held. */
   waiting: number;

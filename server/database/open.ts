@@ -62,6 +62,11 @@ const SOURCES: Record<string, Migration> = {
       await sql`update source set kind = 'file' where kind = 'ifc'`.execute(db);
     },
   },
+  '004-properties': {
+    async up(db: Kysely<unknown>) {
+      await db.schema.alterTable('source').addColumn('properties', 'text').execute();
+    },
+  },
   '003-what-revisions-did': {
     async up(db: Kysely<unknown>) {
       for (const column of ['added', 'changed', 'removed']) await db.schema.alterTable('revision').addColumn(column, 'integer').execute();

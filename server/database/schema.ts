@@ -30,6 +30,8 @@ export interface SourceTables {
     revision: number;
     sequence: number;
     changed_at: string | null;
+    /** Blob of what the file says of its elements, JSON by id; null: nothing. */
+    properties: string | null;
   };
   /** A change as it arrived (deflated JSON); `held` ones are acknowledged but not yet applied. */
   revision: {

@@ -8,7 +8,7 @@ import type { BlobStore } from '../blobs';
 import { worker } from '../dist-paths';
 import { serially } from '../serially';
 import type { SourceStore } from '../source-store';
-import type { FileAnswer, FileRequest } from './worker';
+import type { FileAnswer, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
 
 export const MAX_FILE_BYTES = 1024 * 1024 * 1024;
 const READ_TIMEOUT_MS = 10 * 60_000;
@@ -87,7 +87,7 @@ export class FileSources {
       const known = this.sources.get(id);
       if (known?.stopped) return { fault: 'This source is stopped; start it first.' };
       const before = known && known.revision > 0 ? snapshotOf(known.ahead) : null;
-      const answer = await this.ask({ number: ++this.number, bytes, fileName: name, file, before });
+      const answer = await this.ask<FileAnswer>({ kind: 'model', number: ++this.number, bytes, fileName: name, file, before });
       if (!answer.ok) {
         this.sources.setFault(id, answer.message);
         return { fault: answer.message };
@@ -97,27 +97,37 @@ export class FileSources {
       const changed = countChange(answer.change);
       if (changed > 0) await this.sources.commit(id, answer.change, 0);
       this.sources.setFault(id, null);
+      void this.readProperties(id, name, bytes);
       return { source: id, changed };
     });
   }
 
-  private ask(request: FileRequest): Promise<FileAnswer> {
+  /** After the model, because nobody waits for it. */
+  private readProperties(id: string, fileName: string, bytes: Uint8Array): Promise<void> {
+    return this.inOrder(async () => {
+      const { properties } = await this.ask<PropertiesAnswer>({ kind: 'properties', number: ++this.number, bytes, fileName });
+      await this.sources.setProperties(id, properties ? await this.blobs.put(properties) : null);
+    });
+  }
+
+  private ask<Answer extends FileAnswer | PropertiesAnswer>(request: FileRequest | PropertiesRequest): Promise<Answer> {
     const thread = (this.thread ??= new Worker(worker('file-worker')));
     return new Promise((resolve) => {
-      const give = (answer: FileAnswer) => {
+      const give = (answer: Answer) => {
         clearTimeout(timer);
         thread.off('message', heard);
         thread.off('error', failed);
         thread.off('exit', failed);
         resolve(answer);
       };
-      const heard = (answer: FileAnswer) => {
+      const heard = (answer: Answer) => {
         if (answer.number === request.number) give(answer);
       };
       const failed = () => {
         this.thread = undefined;
         void thread.terminate();
-        give({ number: request.number, ok: false, message: `${request.fileName} could not be read; the parser stopped.` });
+        const message = `${request.fileName} could not be read; the parser stopped.`;
+        give({ number: request.number, ok: false, message, properties: undefined } as unknown as Answer);
       };
       const timer = setTimeout(failed, READ_TIMEOUT_MS);
       thread.on('message', heard);

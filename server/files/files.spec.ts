@@ -162,13 +162,26 @@ describe('a project of before', () => {
   it('keeps its IFC files as files', async () => {
     const file = path.join(folder, 'old.sqlite');
     const before = await openSourceDatabase(file);
-    const row = { id: 'ifc-1', name: 'a.ifc', tool: 'IFC4', stopped: 0, held: 0, path: null, revision: 0, sequence: 0, changed_at: null };
+    const row = {
+      id: 'ifc-1',
+      name: 'a.ifc',
+      tool: 'IFC4',
+      stopped: 0,
+      held: 0,
+      path: null,
+      revision: 0,
+      sequence: 0,
+      changed_at: null,
+      properties: null,
+    };
     await before
       .insertInto('source')
       .values({ ...row, kind: 'file' })
       .execute();
     await sql`update source set kind = 'ifc'`.execute(before);
-    await sql`delete from kysely_migration where name = '002-files-of-every-kind'`.execute(before);
+    await sql`delete from kysely_migration where name > '001-first'`.execute(before);
+    for (const column of ['added', 'changed', 'removed']) await before.schema.alterTable('revision').dropColumn(column).execute();
+    await before.schema.alterTable('source').dropColumn('properties').execute();
     await before.destroy();
     const after = await openSourceDatabase(file);
     expect((await after.selectFrom('source').select('kind').execute()).map((r) => r.kind)).toEqual(['file']);

@@ -118,6 +118,26 @@ describe.skipIf(!existsSync(HOUSE))('the IFC2x3 house', () => {
   });
 });
 
+describe.skipIf(!existsSync(HOUSE))('what the IFC2x3 house says beside its shapes', () => {
+  it('is kept beside the model: the classification that its text relates', async () => {
+    const text = readFileSync(HOUSE, 'latin1');
+    const { source } = await imported('properties.ifc', new Uint8Array(readFileSync(HOUSE)));
+    const page = await openPage(server);
+    await page.next('sources', (m) => m.sources.some((s) => s.id === source && s.hasProperties));
+    page.close();
+    const of = (element: string) => fetch(`${server.url}/api/sources/${source}/properties?element=${encodeURIComponent(element)}`);
+    // The independent pass: the relation, what it relates, and the reference, in the text itself.
+    const [, related, reference] = /IFCRELASSOCIATESCLASSIFICATION\('[^']*',#\d+,[^(]*\(([^)]*)\),#(\d+)\)/.exec(text)!;
+    const code = new RegExp(`#${reference!}=\\s*IFCCLASSIFICATIONREFERENCE\\([^,]*,'([^']*)'`).exec(text)![1];
+    for (const id of related!.split(',')) {
+      const globalId = new RegExp(`^${id}=\\s*IFC\\w+\\('([^']+)'`, 'm').exec(text)![1]!;
+      const { classifications } = (await (await of(globalId)).json()) as { classifications: { code: string }[] };
+      expect(classifications.map((c) => c.code)).toContain(code);
+    }
+    expect((await of('nobody')).status).toBe(404);
+  });
+});
+
 describe('bad files', () => {
   const sentence = async (name: string, bytes: Uint8Array<ArrayBuffer>) => {
     const response = await upload(name, bytes);

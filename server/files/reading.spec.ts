@@ -1,6 +1,8 @@
 import { IfcAPI, LogLevel } from 'web-ifc';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { checkStepText, readIfc } from '../../core/formats/ifc';
+import { readIfcProperties } from '../../core/formats/ifc-properties';
+import { nearOrigin } from '../../core/formats/local-origin';
 import { ModelFileError } from '../../core/formats/model-file';
 import { transformPoint } from '../../core/geometry/mat4';
 import { decodeMesh, emptyBounds, meshBounds, meshVolume, type Bounds } from '../../core/geometry/mesh';
@@ -122,6 +124,74 @@ describe('units', () => {
     const body = bodyOf(read({ unit: MILLIMETRE, size: [1000, 1000, 1000], at: [5000, -2500, 300] }));
     near(body.min, [5, -2.5, 0.3]);
     near(body.max, [6, -1.5, 1.3]);
+  });
+});
+
+const CONVERSION = `#60=IFCPROJECTEDCRS('EPSG:27700',$,$,$,$,$,$);
+#61=IFCMAPCONVERSION(#24,#60,412000.25,5310000.5,4.,0.8660254,0.5,$);`;
+
+describe('a map', () => {
+  it('says where the origin lies and how the axes are turned', () => {
+    const { model } = read({ more: CONVERSION });
+    expect(model.basePoint).toMatchObject({ eastM: 412_000.25, northM: 5_310_000.5, heightM: 4 });
+    expect(model.basePoint!.turnDeg).toBeCloseTo(30, 5);
+    expect(read({ unit: MILLIMETRE, more: CONVERSION.replace('412000.25', '412000250.') }).model.basePoint!.eastM).toBeCloseTo(
+      412_000.25,
+      6,
+    );
+    expect(read().model.basePoint).toBeUndefined();
+  });
+
+  it('that is put into coordinates themselves is taken out again, to a tenth of a millimetre', () => {
+    const far = read({ size: [2, 3, 4], at: [412_345.678, 5_310_123.456, 7.5] });
+    const model = nearOrigin(far.model, undefined);
+    expect(model.basePoint).toEqual({ eastM: 412_000, northM: 5_310_000, heightM: 0, turnDeg: 0 });
+    const body = bodyOf({ ...far, model });
+    [345.678, 123.456, 7.5].forEach((v, k) => { expect(Math.abs(body.min[k]! - v)).toBeLessThan(1e-4); }); // prettier-ignore
+    // A later export that has grown elsewhere comes to the same place.
+    const later = read({ size: [2, 3, 4], at: [413_900, 5_310_123.456, 7.5] });
+    expect(nearOrigin(later.model, model.basePoint).basePoint).toEqual(model.basePoint);
+  });
+});
+
+describe('properties', () => {
+  const SETS = `#70=IFCPROPERTYSINGLEVALUE('FireRating',$,IFCLABEL('REI 60'),$);
+#71=IFCPROPERTYSINGLEVALUE('LoadBearing',$,IFCBOOLEAN(.T.),$);
+#72=IFCPROPERTYSET('00000000000000000000P1',$,'Pset_ColumnCommon',$,(#70,#71));
+#73=IFCRELDEFINESBYPROPERTIES('00000000000000000000P2',$,$,$,(#51),#72);
+#74=IFCQUANTITYLENGTH('Length',$,$,4.,$);
+#75=IFCELEMENTQUANTITY('00000000000000000000P3',$,'Qto_ColumnBaseQuantities',$,$,(#74));
+#76=IFCRELDEFINESBYPROPERTIES('00000000000000000000P4',$,$,$,(#51),#75);
+#77=IFCCLASSIFICATION($,$,$,'Trade list',$,$,$);
+#78=IFCCLASSIFICATIONREFERENCE($,'C-12','Columns',#77,$,$);
+#79=IFCRELASSOCIATESCLASSIFICATION('00000000000000000000P5',$,$,$,(#51),#78);
+#80=IFCPROPERTYENUMERATEDVALUE('Status',$,(IFCLABEL('NEW')),$);
+#81=IFCPROPERTYSET('00000000000000000000P6',$,'Pset_Type',$,(#80));
+#82=IFCCOLUMNTYPE('00000000000000000000P7',$,'Post 120',$,$,(#81),$,$,$,.COLUMN.);
+#83=IFCRELDEFINESBYTYPE('00000000000000000000P8',$,$,$,(#51),#82);`;
+
+  it('of an element, of its type, its quantities and classifications', () => {
+    expect(readIfcProperties(api, bytes(file({ more: SETS })))).toEqual({
+      '0000000000000000000008': {
+        groups: [
+          { name: 'Pset_ColumnCommon', rows: [['FireRating', 'REI 60'], ['LoadBearing', 'yes']] },
+          { name: 'Qto_ColumnBaseQuantities', rows: [['Length', '4']] },
+          { name: 'Pset_Type (type)', rows: [['Status', 'NEW']] },
+        ],
+        classifications: [{ system: 'Trade list', code: 'C-12', name: 'Columns' }],
+      },
+    });
+    expect(readIfcProperties(api, bytes(file()))).toEqual({});
+  }); // prettier-ignore
+});
+
+describe('light fixtures', () => {
+  it('become luminaires in their middle, that shine down', () => {
+    const text = file({ size: [2, 2, 1] }).replace(/#51=IFCCOLUMN\((.*)\);/, '#51=IFCLIGHTFIXTURE($1);');
+    const { model } = readIfc(api, bytes(text), 'test.ifc');
+    const lamp = model.luminaires.get('0000000000000000000008')!;
+    near(lamp.position, [1, 1, 0.5]);
+    expect(lamp).toMatchObject({ name: 'Post', circuit: 'IFC', element: '0000000000000000000008', direction: [0, 0, -1], dim: 1 });
   });
 });
 

@@ -5,6 +5,7 @@ import { parentPort } from 'node:worker_threads';
 import { IfcAPI, LogLevel } from 'web-ifc';
 import { readDxf } from '../../core/formats/dxf';
 import { gltfReader, readGltf } from '../../core/formats/gltf';
+import { readIfcProperties } from '../../core/formats/ifc-properties';
 import { readIfc } from '../../core/formats/ifc';
 import { nearOrigin } from '../../core/formats/local-origin';
 import { ModelFileError, NO_SIDE_FILES, withHashes, type ModelFile, type SideFiles } from '../../core/formats/model-file';
@@ -19,6 +20,7 @@ import type { ModelChange } from '../../core/model/schema';
 /** Reads model files in a thread of its own, so that neither a big nor a broken file holds up the server. */
 
 export interface FileRequest {
+  kind: 'model';
   number: number;
   bytes: Uint8Array;
   fileName: string;
@@ -26,6 +28,18 @@ export interface FileRequest {
   file: string | null;
   /** What the project has of this file, as a snapshot, because only plain values travel between threads; null: nothing yet. */
   before: ModelChange | null;
+}
+/** What the file says of its elements beside their shape; asked for once the model is on its way. */
+export interface PropertiesRequest {
+  kind: 'properties';
+  number: number;
+  bytes: Uint8Array;
+  fileName: string;
+}
+export interface PropertiesAnswer {
+  number: number;
+  /** JSON by element; undefined: nothing, or not of this format. */
+  properties: Uint8Array | undefined;
 }
 export type FileAnswer =
   | { number: number; ok: true; change: ModelChange; blobs: { hash: string; bytes: Uint8Array }[]; format: string }
@@ -138,8 +152,19 @@ async function read(request: FileRequest): Promise<FileAnswer> {
   }
 }
 
-parentPort!.on('message', (request: FileRequest) => {
-  void read(request).then((answer) => {
+async function properties({ number, bytes, fileName }: PropertiesRequest): Promise<PropertiesAnswer> {
+  if (endingOf(fileName) !== 'ifc') return { number, properties: undefined };
+  try {
+    const found = readIfcProperties(await ifc(), bytes);
+    return { number, properties: Object.keys(found).length > 0 ? new TextEncoder().encode(JSON.stringify(found)) : undefined };
+  } catch (error) {
+    console.error('file:', fileName, error);
+    return { number, properties: undefined };
+  }
+}
+
+parentPort!.on('message', (request: FileRequest | PropertiesRequest) => {
+  void (request.kind === 'model' ? read(request) : properties(request)).then((answer) => {
     parentPort!.postMessage(answer);
   });
 });

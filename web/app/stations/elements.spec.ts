@@ -1,4 +1,6 @@
-import { afterEach, describe, expect, it } from 'vitest';
+import { afterEach, describe, expect, it, vi } from 'vitest';
+import type { ElementProperties } from '../../../core/formats/ifc-properties';
+import type { SourceSummary } from '../../../core/model/live';
 import type { TreeGroup } from '../../../core/project/model-tree';
 import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange, testElement } from '../../../core/model/testing';
@@ -12,6 +14,9 @@ interface Parts {
   variants: () => { option: string | null; authorOption: string }[];
   kept: () => { id: string; name: string }[];
   isChanged: () => boolean;
+  picked: () => { source: string; id: string; name: string; facts: [string, string][] } | undefined;
+  properties: () => ElementProperties | undefined;
+  hidePicked(picked: { source: string; id: string; name: string; facts: [string, string][] }): void;
   search: { set(text: string): void };
   isOn(group: TreeGroup): boolean;
   countOf(group: TreeGroup): string;
@@ -71,6 +76,26 @@ describe('the elements of a project', () => {
     expect(part.isChanged()).toBe(true);
     part.isolate(part.trees()[0]!.groups[1]!);
     expect(live.commands.at(-1)).toEqual({ type: 'isolate', keys: [], name: 'all' });
+  });
+
+  it('are told about when one is picked in the picture, with what their file says of them', async () => {
+    stage = set();
+    const { part, live, picture } = stage;
+    live.sources$.next([{ id: 's', name: 'House', hasProperties: true } as SourceSummary]);
+    const asked: string[] = [];
+    vi.stubGlobal('fetch', (url: string) => {
+      asked.push(url);
+      return Promise.resolve(new Response(JSON.stringify({ groups: [{ name: 'Set', rows: [['A', '1']] }], classifications: [] })));
+    });
+    const pointed = { source: 's', element: 'a', material: 'm', elementName: 'a', materialName: 'm', finishName: 'f', point: [0, 0, 0] as const, x: 0, y: 0 }; // prettier-ignore
+    picture.pointTaker$.value!(pointed);
+    await vi.waitFor(() => { expect(part.properties()?.groups[0]!.name).toBe('Set'); }); // prettier-ignore
+    expect(asked).toEqual(['/api/sources/s/properties?element=a']);
+    expect(part.picked()).toMatchObject({ name: 'a', facts: [['Source', 'House'], ['Class', 'Wall'], ['Layer', 'Walls'], ['Id', 'a']] }); // prettier-ignore
+    vi.unstubAllGlobals();
+    part.hidePicked(part.picked()!);
+    expect(live.commands.at(-1)).toMatchObject({ type: 'show', keys: ['element/s/a'], shown: false });
+    expect(part.picked()).toBeUndefined();
   });
 
   it('are kept as a set under a name', () => {

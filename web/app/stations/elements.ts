@@ -1,11 +1,20 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
+import type { ElementProperties } from '../../../core/formats/ifc-properties';
 import type { ModelElement } from '../../../core/model/schema';
 import { treeOf, type TreeGroup } from '../../../core/project/model-tree';
 import { entry } from '../../../core/project/project';
 import { groupKeyOf, shownElements, visibilityOf, type Grouping } from '../../../core/project/visibility';
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
+import { PictureState, type Pointed } from '../state/picture-state';
+
+interface PickedElement {
+  source: string;
+  id: string;
+  name: string;
+  facts: [string, string][];
+}
 
 const UNNAMED: Record<Grouping, string> = { layer: 'No layer', storey: 'No storey', class: 'No class' };
 
@@ -31,6 +40,9 @@ export class Elements {
   private readonly entries = toSignal(this.live.entries$, { requireSync: true });
   private readonly models = toSignal(this.live.models$, { requireSync: true });
   private readonly sources = toSignal(this.live.sources$, { requireSync: true });
+  /** The element that was picked in the picture. */
+  protected readonly picked = signal<PickedElement | undefined>(undefined);
+  protected readonly properties = signal<ElementProperties | undefined>(undefined);
   protected readonly visibility = computed(() => visibilityOf(this.entries()));
   protected readonly trees = computed(() =>
     [...this.models()].map(([id, model]) => {
@@ -74,6 +86,40 @@ export class Elements {
   protected readonly isChanged = computed(
     () => this.visibility().isolated.length > 0 || Object.keys(this.visibility().decisions).length > 0,
   );
+
+  constructor() {
+    const picture = inject(PictureState);
+    const take = (pointed: Pointed) => {
+      void this.pick(pointed);
+    };
+    picture.pointTaker$.next(take);
+    inject(DestroyRef).onDestroy(() => {
+      if (picture.pointTaker$.value === take) picture.pointTaker$.next(undefined);
+    });
+  }
+
+  private async pick({ source, element: id }: Pointed): Promise<void> {
+    const element = this.models().get(source)?.elements.get(id);
+    if (!element) return;
+    const known = this.sources().find((s) => s.id === source);
+    const facts: [string, string][] = [['Source', known?.name ?? source], ['Class', element.class], ['Layer', element.layer], ['Storey', element.storey], ['Id', id]]; // prettier-ignore
+    this.picked.set({ source, id, name: element.name || id, facts: facts.filter(([, value]) => value !== '') });
+    this.properties.set(undefined);
+    if (!known?.hasProperties) return;
+    const response = await fetch(`/api/sources/${encodeURIComponent(source)}/properties?element=${encodeURIComponent(id)}`).catch(
+      () => undefined,
+    );
+    if (response?.ok && this.picked()?.id === id) this.properties.set((await response.json()) as ElementProperties);
+  }
+
+  protected hidePicked({ source, id, name }: PickedElement): void {
+    this.show(groupKeyOf('element', source, id), name, false);
+    this.picked.set(undefined);
+  }
+
+  protected isolatePicked({ source, id, name }: PickedElement): void {
+    this.live.run({ type: 'isolate', keys: [groupKeyOf('element', source, id)], name: name.slice(0, 200) });
+  }
 
   protected wordOf(group: TreeGroup): string {
     return group.name || UNNAMED[this.grouping()];
