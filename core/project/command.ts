@@ -16,6 +16,15 @@ const minutes = v.pipe(v.number(), v.minValue(0), v.maxValue(1440));
 export const commandSchema = v.variant('type', [
   v.strictObject({ type: v.literal('assign-finish'), source: id, material: id, finish: v.nullable(id) }),
   v.strictObject({ type: v.literal('assign-element-finish'), source: id, element: id, finish: v.nullable(id) }),
+  /** Finishes for many source materials and elements, as one step. */
+  v.strictObject({
+    type: v.literal('assign-many'),
+    assignments: v.pipe(
+      v.array(v.strictObject({ source: id, material: v.optional(id), element: v.optional(id), finish: v.nullable(id) })),
+      v.maxLength(200_000),
+    ),
+    name,
+  }),
   v.strictObject({ type: v.literal('edit-finish'), finish: finishSchema }),
   v.strictObject({ type: v.literal('reset-finish'), finish: id }),
   v.strictObject({ type: v.literal('set-sun'), date, minutes }),
@@ -92,6 +101,20 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       return {
         label: finish ? `${finish.name} on ${target.slice(0, 60)}` : `Finish taken off ${target.slice(0, 60)}`,
         changes: [put(key, finish && { finish: finish.id, at: now })],
+      };
+    }
+    case 'assign-many': {
+      const unknown = command.assignments.find((a) => a.finish !== null && !findFinish(entries, a.finish));
+      if (unknown) return { refused: `There is no finish “${unknown.finish!}” in this project.` };
+      return {
+        label: `${command.name}: ${String(command.assignments.length)} ${command.assignments.length === 1 ? 'assignment' : 'assignments'}`,
+        changes: command.assignments.flatMap(({ source, material, element, finish }) => {
+          const value = finish === null ? undefined : { finish, at: now };
+          return [
+            ...(material === undefined ? [] : [put(assignmentKey(source, material), value)]),
+            ...(element === undefined ? [] : [put(overrideKey(source, element), value)]),
+          ];
+        }),
       };
     }
     case 'edit-finish':

@@ -3,6 +3,7 @@ import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
 import type { Finish } from '../../../core/finish/finish';
 import { allFinishes, assignmentKey, entry, findFinish, overrideKey } from '../../../core/project/project';
+import { matchSchedule, readSchedule, scheduleCsv, scheduleJson, scheduleLines } from '../../../core/project/schedule-file';
 import { scheduleRows, type ScheduleRow } from '../../../core/project/schedule';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
@@ -23,6 +24,10 @@ export class FinishesStation {
   private readonly areas = inject(Areas);
   protected readonly picture = inject(PictureState);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
+  private readonly models = toSignal(this.live.models$, { requireSync: true });
+  private readonly sources = toSignal(this.live.sources$, { requireSync: true });
+  /** What came of a schedule that was brought back. */
+  protected readonly brought = signal('');
   protected readonly search = signal('');
   protected readonly tab = signal<'schedule' | 'library'>('schedule');
   protected readonly opened = signal<string | undefined>(undefined);
@@ -67,6 +72,46 @@ export class FinishesStation {
     inject(DestroyRef).onDestroy(() => {
       if (this.picture.highlighted$.value !== undefined) this.picture.highlighted$.next(undefined);
     });
+  }
+
+  private files() {
+    const known = this.sources();
+    return [...this.models()].map(([id, model]) => ({ id, name: known.find((s) => s.id === id)?.name ?? id, model }));
+  }
+
+  /** Hands the schedule over as a file. */
+  protected save(kind: 'csv' | 'json'): void {
+    const lines = scheduleLines(this.all(), this.files(), this.entries());
+    const blob = new Blob([kind === 'csv' ? scheduleCsv(lines) : scheduleJson(lines)], {
+      type: kind === 'csv' ? 'text/csv' : 'application/json',
+    });
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(blob);
+    link.download = `finish schedule.${kind}`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  }
+
+  protected async bringBack(event: Event): Promise<void> {
+    const input = event.target as HTMLInputElement;
+    const file = input.files?.[0];
+    input.value = '';
+    if (!file) return;
+    const lines = readSchedule(file.name, await file.text());
+    if ('fault' in lines) {
+      this.brought.set(lines.fault);
+      return;
+    }
+    const { command, changed, unmatched } = matchSchedule(lines, this.files(), this.all(), this.entries());
+    if (command) this.live.run(command);
+    const rest =
+      unmatched.length > 0
+        ? ` ${String(unmatched.length)} of ${String(lines.length)} lines fit nothing here: ${unmatched
+            .slice(0, 3)
+            .map((l) => l.name || l.id)
+            .join(', ')}${unmatched.length > 3 ? ' …' : ''}.`
+        : '';
+    this.brought.set(`${String(changed)} ${changed === 1 ? 'row' : 'rows'} changed.${rest}`);
   }
 
   protected toggle(row: ScheduleRow): void {
