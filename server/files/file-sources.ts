@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { watch, type FSWatcher } from 'node:fs';
+import { statSync, watch, type FSWatcher } from 'node:fs';
 import { readFile, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
@@ -12,7 +12,9 @@ import type { FileAnswer, FileRequest, PropertiesAnswer, PropertiesRequest } fro
 
 export const MAX_FILE_BYTES = 1024 * 1024 * 1024;
 const READ_TIMEOUT_MS = 10 * 60_000;
+/** A file is read once it has been the same for so long. */
 const SETTLE_MS = 400;
+const POLL_MS = 2000;
 
 export type FileResult = { source: string; changed: number } | { fault: string };
 
@@ -21,7 +23,8 @@ export class FileSources {
   private thread: Worker | undefined;
   private number = 0;
   private readonly inOrder = serially();
-  private readonly watchers = new Map<string, FSWatcher>();
+  /** What ends the watching of each source. */
+  private readonly watchers = new Map<string, () => void>();
 
   constructor(
     private readonly sources: SourceStore,
@@ -55,7 +58,7 @@ export class FileSources {
   }
 
   close(): void {
-    for (const watcher of this.watchers.values()) watcher.close();
+    for (const end of this.watchers.values()) end();
     void this.thread?.terminate();
   }
 
@@ -76,7 +79,7 @@ export class FileSources {
       if (size > MAX_FILE_BYTES) return { fault: `${path.basename(file)} is larger than 1 GiB.` };
       return await this.update(id, path.basename(file), await readFile(file), file);
     } catch {
-      const fault = `${path.basename(file)} cannot be read just now; it is tried again when it changes.`;
+      const fault = `${path.basename(file)} cannot be read just now; the last good model stays, and it is tried again by itself.`;
       this.sources.setFault(id, fault);
       return { fault };
     }
@@ -137,22 +140,63 @@ export class FileSources {
     });
   }
 
-  /** Watches the folder, because tools replace files rather than write into them. */
+  /**
+   * Watches the folder, because tools replace files rather than write into them, and looks at the file itself now and then, because
+   * network drives tell nothing and a folder may be replaced as a whole.
+   */
   private watchFile(id: string, file: string): void {
     if (this.watchers.has(id)) return;
     let timer: NodeJS.Timeout | undefined;
-    const watcher = watch(path.dirname(file), (_, changed) => {
-      if (changed !== null && changed !== path.basename(file)) return;
+    let read = signatureOf(file);
+    const look = () => {
       clearTimeout(timer);
       timer = setTimeout(() => {
-        if (this.sources.get(id)?.path === file) void this.readPath(id, file);
-        else watcher.close();
+        if (this.sources.get(id)?.path !== file) {
+          this.watchers.get(id)?.();
+          this.watchers.delete(id);
+          return;
+        }
+        const now = signatureOf(file);
+        // Still being written: it is looked at again until it rests.
+        if (now !== seen) {
+          seen = now;
+          look();
+        } else if (now !== read) {
+          read = now;
+          void this.readPath(id, file);
+        }
       }, SETTLE_MS);
+    };
+    let seen = read;
+    const poll = setInterval(() => {
+      if (signatureOf(file) !== read) look();
+    }, POLL_MS);
+    poll.unref();
+    let watcher: FSWatcher | undefined;
+    try {
+      watcher = watch(path.dirname(file), (_, changed) => {
+        if (changed === null || changed === path.basename(file)) look();
+      });
+      // The polling goes on.
+      watcher.on('error', () => watcher?.close());
+    } catch {
+      // A drive that cannot be watched is polled.
+    }
+    this.watchers.set(id, () => {
+      clearTimeout(timer);
+      clearInterval(poll);
+      watcher?.close();
     });
-    watcher.on('error', () => {
-      this.sources.setFault(id, `${path.basename(file)}: its folder can no longer be watched.`);
-    });
-    this.watchers.set(id, watcher);
+  }
+}
+
+/** Tells one state of a file from another; empty: it is not there. */
+function signatureOf(file: string): string {
+  try {
+    const { mtimeMs, size, ino } = statSync(file);
+    return [mtimeMs, size, ino].join(' ');
+  } catch {
+    return '';
   }
 }
 

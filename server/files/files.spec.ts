@@ -1,4 +1,5 @@
 import { Document, WebIO } from '@gltf-transform/core';
+import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { validateBytes } from 'gltf-validator';
 import { strToU8, zipSync } from 'fflate';
@@ -128,6 +129,43 @@ describe('findings', () => {
     await page.next('model-gone', (m) => m.source === other.body['source']);
     page.close();
   }); // prettier-ignore
+});
+
+describe('a watched file', () => {
+  const models = path.join(folder, 'data', 'models');
+  const triangle = (x: number) => `v ${String(x)} 0 0\nv 1 0 0\nv 0 1 0\no Tri\nf 1 2 3\n`;
+
+  it('of any format is followed when it is written piece by piece, replaced, or its folder is', async () => {
+    const inner = path.join(models, 'site');
+    mkdirSync(inner);
+    const file = path.join(inner, 'tri.obj');
+    writeFileSync(file, triangle(2));
+    const response = await fetch(`${server.url}/api/sources/watch`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path: 'site/tri.obj' }) });
+    const { source } = (await response.json()) as { source: string };
+    const page = await openPage(server);
+    await page.next('model', (m) => m.source === source);
+    const next = async (revision: number) => page.next('model', (m) => m.source === source && m.revision === revision);
+    // Piece by piece, with pauses shorter than it is waited for: read once, whole.
+    const whole = triangle(3);
+    writeFileSync(file, whole.slice(0, 9));
+    for (let end = 18; end < whole.length + 9; end += 9) {
+      await new Promise((resolve) => setTimeout(resolve, 50));
+      writeFileSync(file, whole.slice(0, end));
+    }
+    await next(2);
+    // As tools save: beside it, then put in its place.
+    writeFileSync(`${file}.tmp`, triangle(4));
+    renameSync(`${file}.tmp`, file);
+    await next(3);
+    // The folder is moved away and another one put there.
+    renameSync(inner, path.join(models, 'old'));
+    await page.next('sources', (m) => m.sources.some((s) => s.id === source && (s.fault?.includes('the last good model stays') ?? false)));
+    mkdirSync(inner);
+    writeFileSync(file, triangle(5));
+    await next(4);
+    await page.next('sources', (m) => m.sources.some((s) => s.id === source && s.revision === 4 && s.fault === null));
+    page.close();
+  }, 40_000); // prettier-ignore
 });
 
 describe('a zip', () => {
