@@ -2,7 +2,7 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
-    include: ['{core,server,author,web,scripts}/**/*.spec.ts'],
+    include: ['{core,files,link,server,author,web,scripts}/**/*.spec.ts'],
     testTimeout: 60_000,
     reporters: ['default'],
   },

@@ -7,7 +7,7 @@ import { parseArgs } from 'node:util';
 import * as v from 'valibot';
 import { AuthorDocument, editSchema, SESSION, type Edit } from './edits';
 import { writeIfc } from './ifc-writer';
-import { LinkClient } from './link-client';
+import { LinkClient } from '../link/link-client';
 import { buildMarramLanding } from './model/build';
 import { storedMesh } from './model/kit';
 
@@ -38,6 +38,7 @@ const link = new LinkClient({
   token: values.token,
   sourceId: 'marram-landing',
   sourceName: 'Marram Landing',
+  tool: 'Simulated author',
   blob: (hash) => storedMesh(hash)?.bytes,
 });
 let linkMessage = '';

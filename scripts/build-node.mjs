@@ -12,6 +12,7 @@ await build({
     'file-worker': 'server/files/worker.ts',
     'build-maps': 'server/build-maps.ts',
     author: 'author/main.ts',
+    diaphane: 'link/main.ts',
   },
   outdir: 'dist',
   outExtension: { '.js': '.mjs' },

@@ -36,7 +36,7 @@ const STEPS = [
   },
   {
     name: 'server and author',
-    reads: ['core', 'server', 'author', 'scripts/build-node.mjs', 'package-lock.json'],
+    reads: ['core', 'files', 'link', 'server', 'author', 'scripts/build-node.mjs', 'package-lock.json'],
     makes: 'dist/server.mjs',
     run: run('node', 'scripts/build-node.mjs'),
   },

@@ -1,20 +1,17 @@
 import { createHash } from 'node:crypto';
-import { statSync, watch, type FSWatcher } from 'node:fs';
 import { readFile, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { countChange, snapshotOf } from '../../core/model/model';
 import type { BlobStore } from '../blobs';
 import { worker } from '../dist-paths';
+import { watchFile } from '../../files/watch-file';
 import { serially } from '../serially';
 import type { SourceStore } from '../source-store';
 import type { FileAnswer, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
 
 export const MAX_FILE_BYTES = 1024 * 1024 * 1024;
 const READ_TIMEOUT_MS = 10 * 60_000;
-/** A file is read once it has been the same for so long. */
-const SETTLE_MS = 400;
-const POLL_MS = 2000;
 
 export type FileResult = { source: string; changed: number } | { fault: string };
 
@@ -140,63 +137,16 @@ export class FileSources {
     });
   }
 
-  /**
-   * Watches the folder, because tools replace files rather than write into them, and looks at the file itself now and then, because
-   * network drives tell nothing and a folder may be replaced as a whole.
-   */
   private watchFile(id: string, file: string): void {
     if (this.watchers.has(id)) return;
-    let timer: NodeJS.Timeout | undefined;
-    let read = signatureOf(file);
-    const look = () => {
-      clearTimeout(timer);
-      timer = setTimeout(() => {
-        if (this.sources.get(id)?.path !== file) {
-          this.watchers.get(id)?.();
-          this.watchers.delete(id);
-          return;
-        }
-        const now = signatureOf(file);
-        // Still being written: it is looked at again until it rests.
-        if (now !== seen) {
-          seen = now;
-          look();
-        } else if (now !== read) {
-          read = now;
-          void this.readPath(id, file);
-        }
-      }, SETTLE_MS);
-    };
-    let seen = read;
-    const poll = setInterval(() => {
-      if (signatureOf(file) !== read) look();
-    }, POLL_MS);
-    poll.unref();
-    let watcher: FSWatcher | undefined;
-    try {
-      watcher = watch(path.dirname(file), (_, changed) => {
-        if (changed === null || changed === path.basename(file)) look();
-      });
-      // The polling goes on.
-      watcher.on('error', () => watcher?.close());
-    } catch {
-      // A drive that cannot be watched is polled.
-    }
-    this.watchers.set(id, () => {
-      clearTimeout(timer);
-      clearInterval(poll);
-      watcher?.close();
+    const end = watchFile(file, () => {
+      if (this.sources.get(id)?.path === file) void this.readPath(id, file);
+      else {
+        end();
+        this.watchers.delete(id);
+      }
     });
-  }
-}
-
-/** Tells one state of a file from another; empty: it is not there. */
-function signatureOf(file: string): string {
-  try {
-    const { mtimeMs, size, ino } = statSync(file);
-    return [mtimeMs, size, ino].join(' ');
-  } catch {
-    return '';
+    this.watchers.set(id, end);
   }
 }
 

@@ -15,6 +15,8 @@ export interface LinkClientOptions {
   token: string;
   sourceId: string;
   sourceName: string;
+  /** Name of the tool that the source comes from. */
+  tool: string;
   /** Bytes of a blob by its hash. */
   blob: (hash: string) => Uint8Array | undefined;
   retryMs?: number;
@@ -72,12 +74,12 @@ export class LinkClient extends EventEmitter<{
     const socket = new WebSocket(url, { perMessageDeflate: false });
     this.socket = socket;
     socket.on('open', () => {
-      const { sourceId: id, sourceName: name, token } = this.options;
+      const { sourceId: id, sourceName: name, token, tool } = this.options;
       this.say({
         type: 'hello',
         protocol: LINK_VERSION,
         token,
-        source: { id, name, tool: 'Simulated author' },
+        source: { id, name, tool },
         resume: this.acknowledgedSequence || null,
       });
     });

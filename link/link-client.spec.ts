@@ -76,7 +76,7 @@ async function begin(): Promise<void> {
   server = new PlayedServer();
   await server.listening();
   client = new LinkClient({
-    server: server.url, token: 'secret', sourceId: 's', sourceName: 'S', blob: (hash) => (hash === HASH ? BLOB : undefined), retryMs: 5,
+    server: server.url, token: 'secret', sourceId: 's', sourceName: 'S', tool: 'Test', blob: (hash) => (hash === HASH ? BLOB : undefined), retryMs: 5,
   }); // prettier-ignore
   client.start();
 }

@@ -1,0 +1,135 @@
+import { createHash } from 'node:crypto';
+import { readFileSync, realpathSync, statSync } from 'node:fs';
+import path from 'node:path';
+import { IfcAPI, LogLevel } from 'web-ifc';
+import { readDxf } from '../core/formats/dxf';
+import { gltfReader, readGltf } from '../core/formats/gltf';
+import { readIfcProperties, type ElementProperties } from '../core/formats/ifc-properties';
+import { readIfc } from '../core/formats/ifc';
+import { nearOrigin } from '../core/formats/local-origin';
+import { ModelFileError, NO_SIDE_FILES, withHashes, type ModelFile, type SideFiles } from '../core/formats/model-file';
+import { readObj, readPly, readStl } from '../core/formats/plain-meshes';
+import { plainName } from '../core/formats/side-files';
+import { read3mf, readCollada } from '../core/formats/xml-meshes';
+import { openZip } from '../core/formats/zip';
+import { keepIds } from '../core/model/identity';
+import type { Model } from '../core/model/model';
+
+/** Reads model files of every kind, with what lies beside them. */
+
+export interface FileToRead {
+  bytes: Uint8Array;
+  fileName: string;
+  /** Where it lies, if it may look beside itself; null: nowhere. */
+  file: string | null;
+  /** What is known of this file from before; undefined: nothing. */
+  before: Model | undefined;
+}
+
+async function startIfc(): Promise<IfcAPI> {
+  const api = new IfcAPI();
+  await api.Init();
+  api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
+  return api;
+}
+
+/** Parsers by the ending of a file's name; each is started when it is first needed. */
+const ifc = once(startIfc);
+const gltf = once(gltfReader);
+type Reader = (bytes: Uint8Array, fileName: string, beside: SideFiles) => ModelFile | Promise<ModelFile>;
+const READERS: Readonly<Record<string, Reader>> = {
+  ifc: async (bytes, fileName) => readIfc(await ifc(), bytes, fileName),
+  glb: async (bytes, fileName, beside) => readGltf(await gltf(), bytes, fileName, beside),
+  gltf: async (bytes, fileName, beside) => readGltf(await gltf(), bytes, fileName, beside),
+  obj: readObj,
+  dae: readCollada,
+  stl: readStl,
+  ply: readPly,
+  '3mf': read3mf,
+  dxf: readDxf,
+};
+/** Formats whose elements have ids of their own. */
+const WITH_IDS = new Set(['ifc', 'dxf']);
+
+const KINDS = `${Object.keys(READERS).join(', ')}, zip`;
+const MAX_SIDE_BYTES = 256 * 1024 * 1024;
+
+/** Whether a file's name ends like that of a model. */
+export const isModelName = (name: string): boolean => Object.hasOwn(READERS, endingOf(name)) || endingOf(name) === 'zip';
+
+const endingOf = (name: string) => (/\.([^./\\]+)$/.exec(name)?.[1] ?? '').toLowerCase();
+
+function once<T>(start: () => Promise<T>): () => Promise<T> {
+  let started: Promise<T> | undefined;
+  return () => (started ??= start());
+}
+
+/** The one model of a zip, with the rest of the zip beside it. */
+function fromZip(bytes: Uint8Array, fileName: string): { name: string; bytes: Uint8Array; beside: SideFiles } {
+  const zip = openZip(bytes, fileName);
+  const models = [...zip.names].filter((name) => endingOf(name) in READERS && !name.startsWith('__MACOSX/'));
+  if (models.length === 0) throw new ModelFileError(`${fileName} holds no model of a kind that is read: ${KINDS}.`);
+  if (models.length > 1)
+    throw new ModelFileError(`${fileName} holds several models, ${models.slice(0, 3).join(', ')}; give each by itself, with its pictures.`);
+  const name = models[0]!;
+  const folder = name.slice(0, name.lastIndexOf('/') + 1);
+  const byName = new Map([...zip.names].map((n) => [n.slice(n.lastIndexOf('/') + 1).toLowerCase(), n]));
+  return {
+    name,
+    bytes: zip.read(name)!,
+    beside: (asked) => {
+      const plain = plainName(asked);
+      return zip.read(folder + plain) ?? zip.read(byName.get(path.posix.basename(plain).toLowerCase()) ?? '');
+    },
+  };
+}
+
+/** Files beside a watched one: in its folder or below, never elsewhere. */
+function besidePath(file: string): SideFiles {
+  const folder = path.dirname(file);
+  return (asked) => {
+    const plain = plainName(asked);
+    for (const name of [plain, path.posix.basename(plain)]) {
+      try {
+        const found = realpathSync(path.join(folder, name));
+        if (found.startsWith(folder + path.sep) && statSync(found).size <= MAX_SIDE_BYTES) return new Uint8Array(readFileSync(found));
+      } catch {
+        // Not there under this name.
+      }
+    }
+    return undefined;
+  };
+}
+
+async function parse({ bytes, fileName, file }: FileToRead): Promise<{ ending: string; read: ModelFile }> {
+  const ending = endingOf(fileName);
+  if (ending === 'zip') {
+    const { name, bytes: inner, beside } = fromZip(bytes, fileName);
+    return { ending: endingOf(name), read: await READERS[endingOf(name)]!(inner, `${fileName}/${name}`, beside) };
+  }
+  const reader = Object.hasOwn(READERS, ending) ? READERS[ending] : undefined;
+  if (!reader) throw new ModelFileError(`${fileName} is of no kind that is read: ${KINDS}.`);
+  return { ending, read: await reader(bytes, fileName, file === null ? NO_SIDE_FILES : besidePath(file)) };
+}
+
+/** The model of a file, with blobs by their hashes. Throws ModelFileError. */
+export async function readModelFile(request: FileToRead): Promise<{ model: Model; blobs: Map<string, Uint8Array>; format: string }> {
+  const { ending, read: file } = await parse(request);
+  const hashes = new Map<string, string>();
+  const blobs = new Map<string, Uint8Array>();
+  for (const [key, blob] of [...file.meshes, ...file.pictures]) {
+    const hash = createHash('sha256').update(blob).digest('hex');
+    hashes.set(key, hash);
+    blobs.set(hash, blob);
+  }
+  const { before } = request;
+  const hashed = withHashes(nearOrigin(file.model, before?.basePoint, file.broughtNear), (key) => hashes.get(key)!);
+  return { model: before && !WITH_IDS.has(ending) ? keepIds(before, hashed) : hashed, blobs, format: file.format };
+}
+
+/** What a file says of its elements beside their shapes, by element; undefined: nothing, or not of this format. */
+export async function readProperties(bytes: Uint8Array, fileName: string): Promise<Record<string, ElementProperties> | undefined> {
+  if (endingOf(fileName) !== 'ifc') return undefined;
+  const found = readIfcProperties(await ifc(), bytes);
+  return Object.keys(found).length > 0 ? found : undefined;
+}

@@ -1,0 +1,131 @@
+#!/usr/bin/env node
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, statSync, watch } from 'node:fs';
+import path from 'node:path';
+import { parseArgs } from 'node:util';
+import { ModelFileError } from '../core/formats/model-file';
+import type { Model } from '../core/model/model';
+import { isModelName, readModelFile } from '../files/read-model';
+import { watchFile } from '../files/watch-file';
+import { LinkClient } from './link-client';
+
+/** diaphane link FILE|FOLDER --to URL --token T: links files from another computer, and keeps them in step as they change. */
+
+const USAGE = 'Usage: diaphane link FILE|FOLDER --to http://ADDRESS:PORT --token TOKEN [--once]';
+
+function fail(sentence: string): never {
+  console.error(sentence);
+  process.exit(1);
+}
+
+function argumentsOf() {
+  try {
+    return parseArgs({
+      allowPositionals: true,
+      options: { to: { type: 'string' }, token: { type: 'string' }, once: { type: 'boolean', default: false } },
+    });
+  } catch {
+    return fail(USAGE);
+  }
+}
+
+const { values, positionals } = argumentsOf();
+const [verb, place] = positionals;
+if (verb !== 'link' || !place || !values.to || !values.token) fail(USAGE);
+if (!/^https?:\/\//.test(values.to)) fail(`${values.to} is no address; it begins with http:// or https://.`);
+if (!existsSync(place)) fail(`${place} is not there.`);
+const root = path.resolve(place);
+const isFolder = statSync(root).isDirectory();
+const { to, token, once } = { to: values.to, token: values.token, once: values.once };
+
+/** One file as one source. */
+class LinkedFile {
+  private readonly blobs = new Map<string, Uint8Array>();
+  private readonly client: LinkClient;
+  private model: Model | undefined;
+  private readonly name: string;
+
+  constructor(
+    private readonly file: string,
+    private readonly done: () => void,
+  ) {
+    this.name = path.basename(file);
+    this.client = new LinkClient({
+      server: to,
+      token,
+      sourceId: `cli-${createHash('sha256').update(file).digest('hex').slice(0, 16)}`,
+      sourceName: this.name,
+      tool: 'diaphane link',
+      blob: (hash) => this.blobs.get(hash),
+    });
+    this.client.on('status', (status, message) => {
+      if (status === 'refused') fail(`${this.name} was refused: ${message}`);
+      if (message) this.say(message);
+    });
+    this.client.on('acknowledged', (revision) => {
+      this.say(`in step, revision ${String(revision)}`);
+      this.done();
+    });
+  }
+
+  async start(): Promise<void> {
+    await this.read();
+    this.client.start();
+    if (!once) watchFile(this.file, () => void this.read());
+  }
+
+  stop(): void {
+    this.client.stop();
+  }
+
+  private async read(): Promise<void> {
+    try {
+      const bytes = readFileSync(this.file);
+      const { model, blobs } = await readModelFile({ bytes, fileName: this.name, file: this.file, before: this.model });
+      for (const [hash, blob] of blobs) this.blobs.set(hash, blob);
+      this.model = model;
+      this.client.update(model);
+    } catch (error) {
+      // The last good model stays linked.
+      const said = error instanceof ModelFileError ? error.message : `${this.name} cannot be read just now.`;
+      console.error(said);
+      if (once) process.exit(1);
+    }
+  }
+
+  private say(words: string): void {
+    console.log(`${this.name}: ${words}`);
+  }
+}
+
+const linked = new Map<string, LinkedFile>();
+
+async function take(file: string): Promise<void> {
+  if (linked.has(file)) return;
+  const source = new LinkedFile(file, () => {
+    waiting.delete(file);
+    if (once && waiting.size === 0) end();
+  });
+  linked.set(file, source);
+  waiting.add(file);
+  await source.start();
+}
+
+const waiting = new Set<string>();
+
+function end(): void {
+  for (const source of linked.values()) source.stop();
+  process.exit(0);
+}
+
+const modelsOf = (folder: string) => readdirSync(folder).filter(isModelName).sort().map((name) => path.join(folder, name)); // prettier-ignore
+
+const files = isFolder ? modelsOf(root) : [root];
+if (isFolder && files.length === 0 && once) fail(`${place} holds no model of a kind that is read.`);
+for (const file of files) await take(file);
+if (isFolder && !once)
+  watch(root, () => {
+    for (const file of modelsOf(root)) void take(file);
+  });
+process.on('SIGTERM', end);
+process.on('SIGINT', end);
