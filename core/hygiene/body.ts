@@ -1,6 +1,7 @@
 import { transformPoint } from '../geometry/mat4';
 import { emptyBounds, type Bounds, type Mesh } from '../geometry/mesh';
 import type { Vec3 } from '../geometry/vec3';
+import type { Command } from '../project/command';
 import type { ModelElement } from '../model/schema';
 
 /** Corners closer than this are one, metres. */
@@ -13,6 +14,8 @@ export interface Body {
   positions: Float64Array;
   indices: Uint32Array;
   bounds: Bounds;
+  /** How far it has been moved against the model; what moves it again adds to that. */
+  nudged?: Vec3 | undefined;
 }
 
 /** Puts an element in place; undefined when none of its meshes are there. */
@@ -44,6 +47,12 @@ export function bodyOf(source: string, element: ModelElement, mesh: (hash: strin
   }
   if (indices.length === 0) return undefined;
   return { source, element, positions: Float64Array.from(positions), indices: Uint32Array.from(indices), bounds };
+}
+
+/** The command that moves a body on, metres. */
+export function nudgeBy({ source, element, nudged = [0, 0, 0] }: Body, by: readonly number[]): Extract<Command, { type: 'nudge-element' }> {
+  const whole = by.map((v, k) => Math.round((v + nudged[k]!) * 1e6) / 1e6 + 0) as [number, number, number];
+  return { type: 'nudge-element', source, element: element.id, by: whole, name: (element.name || element.id).slice(0, 200) };
 }
 
 export const middleOf = ({ min, max }: Bounds): Vec3 => [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2];

@@ -33,7 +33,7 @@ export function* checkModel(
       const turned = entry(entries, `turned/${id}/${element.id}`) === true;
       const placed = by ? { ...element, transform: [...multiply(translation(...by), element.transform)] } : element;
       const body = bodyOf(id, placed, mesh);
-      if (body) bodies.push(turned ? { ...body, indices: body.indices.slice().reverse() } : body);
+      if (body) bodies.push({ ...body, nudged: by, ...(turned ? { indices: body.indices.slice().reverse() } : {}) });
     }
   }
   const steps = [checkDuplicates, checkExtent, checkSurfaces, (all: readonly Body[]) => checkWalls(all), checkCoplanar];

@@ -1,7 +1,7 @@
 import type { Vec3 } from '../geometry/vec3';
 import { centroid, clip, polygonArea, type Point2 } from './clip';
 import { isInside } from './inside';
-import { corner, doubleArea, keyOf, middleOf, nameOf, refOf, sizeOf, type Body } from './body';
+import { corner, doubleArea, keyOf, middleOf, nameOf, nudgeBy, refOf, sizeOf, type Body } from './body';
 import { findingId, type Finding } from './finding';
 
 /** Faces this close flicker, metres. */
@@ -47,7 +47,7 @@ export function checkCoplanar(bodies: readonly Body[]): Finding[] {
       else planes.set(key, [face]);
     }
   });
-  const overlaps = new Map<string, { pair: [number, number]; areaM2: number; place: [number, number, number]; n: Vec3 }>();
+  const overlaps = new Map<string, { pair: [number, number]; areaM2: number; place: [number, number, number]; normals: Vec3[] }>();
   for (const faces of planes.values()) {
     const sample = faces[0]!;
     // A plane's faces may have been counted to the next number.
@@ -56,7 +56,7 @@ export function checkCoplanar(bodies: readonly Body[]): Finding[] {
   }
   return [...overlaps.values()]
     .filter((o) => o.areaM2 >= LEAST_M2)
-    .map(({ pair, areaM2, place, n }) => describe(bodies, level, pair, areaM2, place, n));
+    .map(({ pair, areaM2, place, normals }) => describe(bodies, level, pair, areaM2, place, normals));
 }
 
 function planeKey(n: Vec3, d: number, step: number): string {
@@ -68,7 +68,7 @@ function collect(
   bodies: readonly Body[],
   faces: readonly Face[],
   own: number,
-  into: Map<string, { pair: [number, number]; areaM2: number; place: [number, number, number]; n: Vec3 }>,
+  into: Map<string, { pair: [number, number]; areaM2: number; place: [number, number, number]; normals: Vec3[] }>,
 ): void {
   if (faces.length < 2) return;
   const n = faces[0]!.n;
@@ -96,13 +96,14 @@ function collect(
       if (isInside([middle[0] + n[0] * COVER_M, middle[1] + n[1] * COVER_M, middle[2] + n[2] * COVER_M], bodies)) continue;
       const pair: [number, number] = p.face.body < q.face.body ? [p.face.body, q.face.body] : [q.face.body, p.face.body];
       const key = pair.join(' ');
-      const known = into.get(key) ?? { pair, areaM2: 0, place: [0, 0, 0], n };
+      const known = into.get(key) ?? { pair, areaM2: 0, place: [0, 0, 0], normals: [] };
       known.place = known.place.map((x, k) => (x * known.areaM2 + middle[k]! * areaM2) / (known.areaM2 + areaM2)) as [
         number,
         number,
         number,
       ];
       known.areaM2 += areaM2;
+      if (!known.normals.some((m) => m[0] * n[0] + m[1] * n[1] + m[2] * n[2] > 0.99)) known.normals.push(n);
       into.set(key, known);
     }
 }
@@ -121,14 +122,15 @@ function describe(
   pair: [number, number],
   areaM2: number,
   place: Vec3,
-  n: Vec3,
+  normals: readonly Vec3[],
 ): Finding {
   // The smaller one gives way.
   const [kept, moved] = sizeOf(bodies[pair[0]]!.bounds) >= sizeOf(bodies[pair[1]]!.bounds) ? pair : [pair[1], pair[0]];
   const [large, small] = [bodies[kept]!, bodies[moved]!];
-  const onGround = n[2] > 0.999 && (level.get(kept) ?? 0) >= GROUND_M2;
+  const onGround = normals[0]![2] > 0.999 && (level.get(kept) ?? 0) >= GROUND_M2;
   const offset = onGround ? TERRACE_OFFSET_M : OFFSET_M;
-  const move = n.map((v) => Math.round(v * offset * 1e6) / 1e6) as [number, number, number];
+  // Out of every plane that they share.
+  const move = [0, 1, 2].map((k) => normals.reduce((sum, n) => sum + n[k]! * offset, 0));
   return {
     id: findingId('coplanar', keyOf(large), keyOf(small)),
     check: 'coplanar',
@@ -139,7 +141,7 @@ function describe(
     sizeM: Math.sqrt(areaM2),
     remedy: {
       label: `${onGround ? 'Raise' : 'Move out'} ${nameOf(small).slice(0, 60)} by ${String(offset * 1000)} mm`,
-      command: { type: 'nudge-element', source: small.source, element: small.element.id, by: move, name: nameOf(small).slice(0, 200) },
+      command: nudgeBy(small, move),
     },
   };
 }

@@ -71,6 +71,16 @@ describe('faces in one plane', () => {
     expect(of('coplanar', model, mended(finding!))).toEqual([]);
   });
 
+  it('that are shared in two planes are left by one move, which adds to an earlier one', () => {
+    const model = modelOf([element('large', box(0, 0, 0, 3, 2, 1)), element('small', box(0.5, -0.5, 0.6, 1, 1, 0.4)), element('corner', box(2, 1, 0.5, 1, 0.5, 0.5))]); // prettier-ignore
+    const found = of('coplanar', model);
+    expect(found.map((f) => f.remedy!.command)).toMatchObject([{ element: 'small', by: [0, 0, 0.005] }, { element: 'corner', by: [0.005, 0, 0.005] }]); // prettier-ignore
+    const before: Entries = new Map([['nudge/s/corner', [0, 0.1, 0]]]);
+    const again = of('coplanar', model, before).find((f) => ids(f).includes('corner'))!;
+    expect(again.remedy!.command).toMatchObject({ by: [0.005, 0.1, 0.005] });
+    expect(of('coplanar', model, mended(again, before)).map(ids)).toEqual([['large', 'small']]);
+  });
+
   it('of a terrace on the ground are fifty millimetres apart afterwards', () => {
     const model = modelOf([element('Ground', box(-20, -20, -1, 40, 40, 1)), element('Terrace', box(0, 0, -0.2, 4, 3, 0.2))]);
     const [finding] = of('coplanar', model);

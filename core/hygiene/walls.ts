@@ -1,6 +1,6 @@
 import type { Vec3 } from '../geometry/vec3';
 import { clip, polygonArea, type Point2 } from './clip';
-import { corner, doubleArea, keyOf, nameOf, refOf, type Body } from './body';
+import { corner, doubleArea, keyOf, nameOf, nudgeBy, refOf, type Body } from './body';
 import { isInside } from './inside';
 import { findingId, type Finding } from './finding';
 
@@ -137,18 +137,10 @@ function gapAt(a: Strip, end: number, strips: readonly Strip[], widestM: number,
     sizeM: heightShared(a, other),
     remedy: {
       label: `Move ${nameOf(a.body).slice(0, 60)} by ${(gap * 1000).toFixed(0)} mm`,
-      command: {
-        type: 'nudge-element',
-        source: a.body.source,
-        element: a.body.element.id,
-        by: [round(a.along[0] * gap * end), round(a.along[1] * gap * end), 0],
-        name: nameOf(a.body).slice(0, 200),
-      },
+      command: nudgeBy(a.body, [a.along[0] * gap * end, a.along[1] * gap * end, 0]),
     },
   };
 }
-
-const round = (v: number) => Math.round(v * 1e6) / 1e6;
 
 /** How far the middle of a wall's end is from another wall, going on along the wall; undefined: it would miss it. */
 function distanceToStrip(tip: Point2, a: Strip, end: number, b: Strip): number | undefined {
