@@ -12,6 +12,7 @@ import { renderGlance } from '../core/render/progressive';
 import { compileScene } from '../core/scene/scene';
 import { clearSky } from '../core/sky/sky-map';
 import { nodePool } from '../server/node-pool';
+import { parserAlone } from './parser-alone';
 import { median, report } from './report';
 
 /** From the file's bytes to the first developed picture, as the picture's refinement shows it,, against the parser alone. */
@@ -30,21 +31,6 @@ const memory = new SceneMemory(kernelModule());
 const pool = nodePool(memory);
 memory.setSky(clearSky({ trueAltitudeDeg: 40, azimuthDeg: 200, trueNorthDeg: 0 }));
 memory.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
-
-function parserAlone(): number {
-  const start = performance.now();
-  const id = api.OpenModel(bytes);
-  api.StreamAllMeshes(id, (flat) => {
-    for (let i = 0; i < flat.geometries.size(); i++) {
-      const geometry = api.GetGeometry(id, flat.geometries.get(i).geometryExpressID);
-      api.GetVertexArray(geometry.GetVertexData(), geometry.GetVertexDataSize());
-      api.GetIndexArray(geometry.GetIndexData(), geometry.GetIndexDataSize());
-      geometry.delete();
-    }
-  });
-  api.CloseModel(id);
-  return performance.now() - start;
-}
 
 /** Milliseconds of each part of the way, of every run. */
 const parts = new Map<string, number[]>();
@@ -95,7 +81,7 @@ parts.clear();
 const parser: number[] = [];
 const picture: number[] = [];
 for (let i = 0; i < 5; i++) {
-  parser.push(parserAlone());
+  parser.push(parserAlone(api, bytes));
   picture.push(await firstPicture());
 }
 report({ name: 'ifc.parser', value: median(parser), unit: 'ms' });

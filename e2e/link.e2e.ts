@@ -36,7 +36,7 @@ it('a held link counts what waits, and resumes to one consistent state; stopped 
   await row.getByText('515 elements').waitFor();
   await row.getByRole('button', { name: 'Resume' }).click();
   await row.getByText('in step').waitFor();
-  await row.getByText('520 elements').waitFor();
+  await row.getByText('513 elements').waitFor();
   await stage.author.edit({ edit: 'undo' });
   await row.getByText('515 elements').waitFor();
   await row.getByRole('button', { name: 'Stop' }).click();

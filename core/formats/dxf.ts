@@ -1,13 +1,15 @@
-import DxfParser, {
+import {
   type I3DfaceEntity, type IArcEntity, type ICircleEntity, type IDxf, type IEllipseEntity, type IEntity, type IInsertEntity, type ILineEntity,
   type ILwpolylineEntity, type IPoint, type IPolylineEntity, type ISolidEntity, type ISplineEntity,
 } from 'dxf-parser'; // prettier-ignore
 import { compose, IDENTITY, multiply, rotationZ, transformPoint, translation, type Mat4 } from '../geometry/mat4';
 import { weld } from '../geometry/mesh';
 import type { Vec3 } from '../geometry/vec3';
+import { dxfParser } from './dxf-entities';
 import { guessedUnit, METRES_OF, takenAs, type LengthUnit } from './length-unit';
 import { ModelBuilder } from './model-builder';
 import { ModelFileError, type ModelFile } from './model-file';
+import { parsed } from './parsed';
 import { textOf } from './text';
 
 /** $INSUNITS of the DXF reference. */
@@ -38,16 +40,11 @@ export function readDxf(bytes: Uint8Array, fileName: string): ModelFile {
   if (text.startsWith('Binary DXF')) throw new ModelFileError(`${fileName} is a binary DXF; save it as text.`);
   if (!/^\s*0\s*\r?\n\s*SECTION/m.test(text)) throw new ModelFileError(`${fileName} is not a DXF: it has no section.`);
   if (!/\n\s*0\s*\r?\n\s*EOF\s*$/.test(text)) throw new ModelFileError(`${fileName} is cut off: its end mark EOF is missing.`);
-  let drawing: IDxf | null;
-  try {
-    drawing = new DxfParser().parseSync(text);
-  } catch (error) {
-    throw new ModelFileError(
-      `${fileName} could not be read as DXF: ${error instanceof Error ? error.message.replace(/\.$/, '') : 'the parser gave up'}.`,
-    );
-  }
-  if (!drawing) throw new ModelFileError(`${fileName} could not be read as DXF.`);
-  return new DxfReader(fileName, drawing).read();
+  return parsed(fileName, 'DXF', () => {
+    const drawing = dxfParser().parseSync(text);
+    if (!drawing) throw new Error('the parser gave up');
+    return new DxfReader(fileName, drawing).read();
+  });
 }
 
 class DxfReader {
@@ -193,8 +190,7 @@ const at = ({ x, y, z }: IPoint): Vec3 => [x, y, z || 0];
 function contentOf(entity: IEntity): { triangles: Vec3[]; lines: Vec3[][] } {
   switch (entity.type) {
     case '3DFACE':
-      // The parser may add an empty vertex at the end.
-      return { triangles: faceTriangles((entity as I3DfaceEntity).vertices.filter((p) => p.x !== undefined).map(at)), lines: [] };
+      return { triangles: faceTriangles((entity as I3DfaceEntity).vertices.map(at)), lines: [] };
     case 'SOLID': {
       // The third and fourth corner of a SOLID are crossed over.
       const { points, extrusionDirection } = entity as ISolidEntity;
@@ -296,7 +292,8 @@ function bulged(points: readonly { point: Vec3; bulge: number }[], closed: boole
   return out;
 }
 
-function arc([x, y, z]: Vec3, [ax, ay]: readonly [number, number], ratio: number, from: number, to: number): Vec3[] {
+function arc([x, y, z]: Vec3, [ax, ay]: readonly [number, number], ratio: number, from: number, until: number): Vec3[] {
+  const to = Math.min(until, from + 2 * Math.PI);
   const pieces = Math.max(3, Math.ceil((Math.abs(to - from) / (2 * Math.PI)) * ROUND));
   return Array.from({ length: pieces + 1 }, (_, i) => {
     const angle = from + ((to - from) * i) / pieces;

@@ -7,7 +7,8 @@ import { compose, multiply, Z_UP, type Mat4 } from '../geometry/mat4';
 import { guessedUnit, METRES_OF, takenAs, type LengthUnit } from './length-unit';
 import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
 import { textOf } from './text';
-import { modelOfThree, namesOfPictures, parsed, preparePage, reachOf } from './three-model';
+import { parsed } from './parsed';
+import { modelOfThree, namesOfPictures, preparePage, reachOf } from './three-model';
 
 const scaled = (unit: LengthUnit): Mat4 => compose([0, 0, 0], [], [METRES_OF[unit], METRES_OF[unit], METRES_OF[unit]]);
 const decode = (bytes: Uint8Array) => new TextDecoder().decode(bytes);

@@ -35,23 +35,6 @@ export function namesOfPictures(): THREE.LoadingManager {
   return new THREE.LoadingManager().addHandler(/.*/, pictureNames());
 }
 
-/** Runs a parser, and says what it stumbled over in a sentence. */
-export function parsed<T>(fileName: string, format: string, parse: () => T): T {
-  THREE.setConsoleFunction(() => undefined);
-  try {
-    return parse();
-  } catch (error) {
-    if (error instanceof ModelFileError) throw error;
-    const reason =
-      error instanceof RangeError || error instanceof TypeError
-        ? 'its parts do not fit together'
-        : error instanceof Error
-          ? error.message
-          : '';
-    throw new ModelFileError(`${fileName} could not be read as ${format}: ${reason.replace(/\.$/, '') || 'the parser gave up'}.`);
-  }
-}
-
 /** A scene of three's parsers as a model; `turn` brings its coordinates to z-up metres. */
 export function modelOfThree(root: THREE.Object3D, fileName: string, format: string, turn: Mat4, beside: SideFiles): ModelFile {
   return new ThreeReader(fileName, beside).read(root, turn, format);

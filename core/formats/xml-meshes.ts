@@ -7,7 +7,8 @@ import { compose, IDENTITY, Z_UP } from '../geometry/mat4';
 import { METRES_OF, type LengthUnit } from './length-unit';
 import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
 import { textOf } from './text';
-import { modelOfThree, namesOfPictures, parsed, pictureNames, preparePage } from './three-model';
+import { parsed } from './parsed';
+import { modelOfThree, namesOfPictures, pictureNames, preparePage } from './three-model';
 import { openZip } from './zip';
 
 /** COLLADA 1.4 and 1.5; unit and up axis as the file says. */

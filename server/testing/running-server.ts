@@ -15,6 +15,7 @@ export interface RunningServer {
   url: string;
   token: string;
   data: string;
+  pid: number;
   kill(signal: NodeJS.Signals): Promise<void>;
 }
 
@@ -50,6 +51,7 @@ export async function startServer(data: string, ...extra: string[]): Promise<Run
     url: listening,
     token,
     data,
+    pid: child.pid!,
     kill: (signal) =>
       new Promise((resolve) => {
         child.once('exit', () => {
