@@ -97,6 +97,6 @@ function vertexOf(groups: Groups): object {
 export function dxfParser(): DxfParser {
   const parser = new DxfParser();
   for (const handler of [Face, LightPolyline, Polyline])
-    parser.registerEntityHandler(handler as unknown as Parameters<DxfParser['registerEntityHandler']>[0]);
+    parser.registerEntityHandler(handler);
   return parser;
 }
