@@ -120,7 +120,7 @@ describe('DXF', () => {
     const whole = drawing(face('R', 'A', square));
     expect(sentence(whole.slice(0, whole.length - 20))).toBe('plan.dxf is cut off: its end mark EOF is missing.');
     expect(sentence(new TextEncoder().encode('hello'))).toBe('plan.dxf is not a DXF: it has no section.');
-    expect(sentence(new TextEncoder().encode('Binary DXF\r\n'))).toBe('plan.dxf is a binary DXF; save it as text.');
+    expect(sentence(new Uint8Array([48, 10, 0, 1, 2, 83, 69, 67, 84, 0]))).toBe('plan.dxf is a binary DXF; save it as text.');
     expect(sentence(drawing([]))).toBe('plan.dxf holds no surfaces.');
     expect(sentence(drawing(face('R', 'A', [[NaN, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]])))).toContain('not numbers'); // prettier-ignore
     const at: Pair[] = [[10, 0], [20, 0], [30, 0]]; // prettier-ignore

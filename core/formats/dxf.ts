@@ -37,7 +37,7 @@ interface LayerContent {
  */
 export function readDxf(bytes: Uint8Array, fileName: string): ModelFile {
   const text = textOf(bytes);
-  if (text.startsWith('Binary DXF')) throw new ModelFileError(`${fileName} is a binary DXF; save it as text.`);
+  if (text.includes('\0')) throw new ModelFileError(`${fileName} is a binary DXF; save it as text.`);
   if (!/^\s*0\s*\r?\n\s*SECTION/m.test(text)) throw new ModelFileError(`${fileName} is not a DXF: it has no section.`);
   if (!/\n\s*0\s*\r?\n\s*EOF\s*$/.test(text)) throw new ModelFileError(`${fileName} is cut off: its end mark EOF is missing.`);
   return parsed(fileName, 'DXF', () => {
