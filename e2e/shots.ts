@@ -41,6 +41,30 @@ await page.getByRole('button', { name: /Light/ }).click();
 await shot('light');
 await page.getByRole('button', { name: /Source/ }).click();
 await shot('source');
+await page.getByRole('tab', { name: 'Elements' }).click();
+await shot('elements', 1);
+if (wanted.size === 0 || wanted.has('compare')) {
+  await page.getByRole('tab', { name: 'Sources' }).click();
+  await stage.author.edit({ edit: 'move-wall', metres: 1.2 });
+  await stage.author.edit({ edit: 'delete-column', column: 'column-s3' });
+  await page.getByText('Last update: 2 removed.').waitFor();
+  await go(page, 'From the bank');
+  await page.getByRole('button', { name: /Source/ }).click();
+  await page.getByRole('button', { name: 'Revisions' }).click();
+  await page.getByRole('button', { name: 'Compare with revision 1' }).click();
+  await page.getByText('Compared with revision 1').waitFor();
+  const frames = () => page.getByTestId('working-picture').evaluate((canvas: HTMLElement) => Number(canvas.dataset['frames']));
+  // At full resolution once more, after it has rested.
+  const drawn = await frames();
+  await page.waitForFunction(
+    (n) => Number(document.querySelector<HTMLElement>('[data-testid=working-picture]')!.dataset['frames']) > n,
+    drawn,
+  );
+  await page.screenshot({ path: `${FOLDER}/compare.png` });
+  console.log('compare');
+  await page.getByRole('button', { name: 'Back to now' }).click();
+  await stage.author.edit({ edit: 'start-over' });
+}
 await go(page, 'From the jetty');
 const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);

@@ -96,7 +96,6 @@ function vertexOf(groups: Groups): object {
 /** The parser, with these readers in the place of its own. */
 export function dxfParser(): DxfParser {
   const parser = new DxfParser();
-  for (const handler of [Face, LightPolyline, Polyline])
-    parser.registerEntityHandler(handler);
+  for (const handler of [Face, LightPolyline, Polyline]) parser.registerEntityHandler(handler);
   return parser;
 }
