@@ -1,5 +1,7 @@
 import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
+import { randomInteger } from '../testing/random';
+import { applyChange, EMPTY_MODEL, findDangling } from './model';
 import { firstComplaint, fromAuthorSchema } from './protocol';
 import { changeSchema } from './schema';
 import { testElement } from './testing';
@@ -109,5 +111,59 @@ describe('a message of an author', () => {
     expect(field({ type: 'offer', blobs: ['x'] })).toBe('blobs.0');
     expect(field({ type: 'change', sequence: 1.5, change: {} })).toBe('sequence');
     expect(field({ type: 'change', sequence: 1 })).toBe('change');
+  });
+});
+
+describe('messages changed at random', () => {
+  const sound = {
+    type: 'change',
+    sequence: 1,
+    last: true,
+    change: {
+      reset: true,
+      elements: [testElement('a', { parts: [{ mesh: 'a'.repeat(64), material: 'm' }] }), testElement('b')],
+      materials: [{ id: 'm', name: 'Oak', colour: [0.5, 0.4, 0.3], texture: { image: 'b'.repeat(64), widthM: 1, heightM: 1 } }],
+      luminaires: [{ id: 'l', name: 'L', circuit: 'C', element: 'a', position: [0, 0, 2], direction: [0, 0, -1], fluxLm: 800, colourTemperatureK: 3000, beamDeg: 360, dim: 1 }],
+      cameras: [{ id: 'c', name: 'C', position: [0, 0, 1], target: [1, 0, 1], focalMm: 35 }],
+      remove: { elements: ['z'], materials: [], luminaires: [], cameras: [] },
+      site: { name: 'Here', latitudeDeg: 57, longitudeDeg: -4, elevationM: 4, trueNorthDeg: -12 },
+      presentation: { hiddenLayers: ['L'], options: [{ id: 'o', name: 'O' }], option: 'o', phases: [], phase: null },
+    },
+  }; // prettier-ignore
+  const ODD: unknown[] = [null, '', -1, 1e309, NaN, [], {}, 'x'.repeat(30_000), true, [[]], { length: 3 }, '__proto__', 2 ** 53];
+
+  /** One value somewhere in a message replaced, dropped or doubled. */
+  function changed(value: unknown, random: (below: number) => number): unknown {
+    if (typeof value !== 'object' || value === null || random(6) === 0) return ODD[random(ODD.length)];
+    const copy = (Array.isArray(value) ? [...(value as unknown[])] : { ...value }) as Record<string, unknown>;
+    const keys = Object.keys(copy);
+    const key = keys[random(keys.length)];
+    if (key === undefined) return ODD[random(ODD.length)];
+    const kind = random(8);
+    if (kind === 0 && !Array.isArray(copy)) Reflect.deleteProperty(copy, key);
+    else if (kind === 1) copy[`${key}2`] = copy[key];
+    else copy[key] = changed(copy[key], random);
+    return copy;
+  }
+
+  it('are taken or refused with the field that is wrong; what is taken can be applied', () => {
+    const random = randomInteger(31);
+    let [taken, refused] = [0, 0];
+    for (let i = 0; i < 3000; i++) {
+      let message: unknown = sound;
+      for (let n = 0; n <= random(2); n++) message = changed(message, random);
+      const result = v.safeParse(fromAuthorSchema, message);
+      if (!result.success) {
+        const { field, message: words } = firstComplaint(result.issues);
+        expect(field.length + words.length).toBeGreaterThan(0);
+        refused++;
+      } else if (result.output.type === 'change') {
+        findDangling(EMPTY_MODEL, result.output.change);
+        applyChange(EMPTY_MODEL, result.output.change);
+        taken++;
+      }
+    }
+    // Both happen, so both are tried.
+    expect(Math.min(taken, refused)).toBeGreaterThan(50);
   });
 });
