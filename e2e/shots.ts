@@ -60,13 +60,13 @@ if (wanted.size === 0 || wanted.has('compare')) {
   await page.getByRole('button', { name: 'Revisions' }).click();
   await page.getByRole('button', { name: 'Compare with revision 1' }).click();
   await page.getByText('Compared with revision 1').waitFor();
-  const frames = () => page.getByTestId('working-picture').evaluate((canvas: HTMLElement) => Number(canvas.dataset['frames']));
-  // At full resolution once more, after it has rested.
-  const drawn = await frames();
-  await page.waitForFunction(
-    (n) => Number(document.querySelector<HTMLElement>('[data-testid=working-picture]')!.dataset['frames']) > n,
-    drawn,
-  );
+  // Until no more frames come: the last one is drawn at full resolution.
+  await page.waitForFunction(() => {
+    const state = window as { shotFrames?: string; shotSince?: number };
+    const frames = document.querySelector<HTMLElement>('[data-testid=working-picture]')!.dataset['frames']!;
+    if (state.shotFrames !== frames) [state.shotFrames, state.shotSince] = [frames, performance.now()];
+    return performance.now() - state.shotSince! > 1500;
+  });
   await hidePaths();
   await page.screenshot({ path: `${FOLDER}/compare.png` });
   console.log('compare');

@@ -130,7 +130,7 @@ describe('messages changed at random', () => {
       presentation: { hiddenLayers: ['L'], options: [{ id: 'o', name: 'O' }], option: 'o', phases: [], phase: null },
     },
   }; // prettier-ignore
-  const ODD: unknown[] = [null, '', -1, 1e309, NaN, [], {}, 'x'.repeat(30_000), true, [[]], { length: 3 }, '__proto__', 2 ** 53];
+  const ODD: unknown[] = [null, '', -1, Infinity, NaN, [], {}, 'x'.repeat(30_000), true, [[]], { length: 3 }, '__proto__', 2 ** 53];
 
   /** One value somewhere in a message replaced, dropped or doubled. */
   function changed(value: unknown, random: (below: number) => number): unknown {
