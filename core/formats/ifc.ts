@@ -22,7 +22,7 @@ export function checkStepText(bytes: Uint8Array, fileName: string): void {
   if (!/END-ISO-10303-21\s*;/.test(tail)) throw new ModelFileError(`${fileName} is cut off: its end mark END-ISO-10303-21 is missing.`);
   const schema = /FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'/i.exec(decoder.decode(bytes.subarray(0, 65536)))?.[1];
   if (!schema || !/^IFC(2X3|4)/i.test(schema))
-    throw new ModelFileError(`${fileName} uses the schema ${schema ?? '(none)'}; IFC2x3 and IFC4 are read.`);
+    throw new ModelFileError(`${fileName} uses the schema ${schema ?? '(none)'}; IFC2x3, IFC4 and IFC4x3 are read.`);
 }
 
 /** Reads a file with a web-ifc instance that has been initialised. Throws ModelFileError. */

@@ -77,9 +77,9 @@ ${trueNorth === '$' ? '' : `#23=IFCDIRECTION(${trueNorth});`}
 #48=IFCEXTRUDEDAREASOLID(#47,#22,#41,${real(size[2])});
 #49=IFCSHAPEREPRESENTATION(#24,'Body','SweptSolid',(#48));
 #50=IFCPRODUCTDEFINITIONSHAPE($,$,(#49));
-#51=IFCCOLUMN('0000000000000000000008',$,'Post',$,$,#44,#50,$${schema === 'IFC4' ? ',$' : ''});
+#51=IFCCOLUMN('0000000000000000000008',$,'Post',$,$,#44,#50,$${schema !== 'IFC2X3' ? ',$' : ''});
 #52=IFCRELCONTAINEDINSPATIALSTRUCTURE('0000000000000000000009',$,$,$,(#51),#33);
-#53=IFCMATERIAL('Eiche massiv'${schema === 'IFC4' ? ',$,$' : ''});
+#53=IFCMATERIAL('Eiche massiv'${schema !== 'IFC2X3' ? ',$,$' : ''});
 #54=IFCRELASSOCIATESMATERIAL('000000000000000000000A',$,$,$,(#51),#53);
 ${more}
 ENDSEC;
@@ -129,6 +129,18 @@ describe('units', () => {
 
 const CONVERSION = `#60=IFCPROJECTEDCRS('EPSG:27700',$,$,$,$,$,$);
 #61=IFCMAPCONVERSION(#24,#60,412000.25,5310000.5,4.,0.8660254,0.5,$);`;
+
+describe('IFC4x3', () => {
+  it('is read like IFC4: shape, storey, material, map', () => {
+    for (const schema of ['IFC4X3', 'IFC4X3_ADD2']) {
+      const file4x3 = read({ schema, size: [2, 3, 4], more: CONVERSION });
+      near(bodyOf(file4x3).max, [2, 3, 4]);
+      expect([...file4x3.model.elements.values()][0]).toMatchObject({ class: 'Column', storey: 'Upper floor' });
+      expect([...file4x3.model.materials.values()][0]!.name).toBe('Eiche massiv');
+      expect(file4x3.model.basePoint!.eastM).toBe(412_000.25);
+    }
+  });
+});
 
 describe('a map', () => {
   it('says where the origin lies and how the axes are turned', () => {
@@ -282,7 +294,7 @@ describe('text that is no whole IFC file', () => {
     expect(complaint(`\n  ${file()}`)).toBeUndefined();
     expect(complaint('PK\u0003\u0004')).toContain('does not begin with ISO-10303-21');
     expect(complaint(file().slice(0, -30))).toContain('is cut off');
-    expect(complaint(file({ schema: 'IFC5' }))).toContain('the schema IFC5; IFC2x3 and IFC4 are read');
+    expect(complaint(file({ schema: 'IFC5' }))).toContain('the schema IFC5; IFC2x3, IFC4 and IFC4x3 are read');
     expect(complaint(file().replace(/FILE_SCHEMA.*/, ''))).toContain('the schema (none)');
   });
 });
