@@ -181,7 +181,9 @@ describe('bad files', () => {
     );
     expect(await sentence('notes.ifc', bytesOf('Dear all, please find attached'))).toContain('does not begin with ISO-10303-21');
     expect(await sentence('empty.ifc', new Uint8Array())).toBe('empty.ifc is empty.');
-    expect(await sentence('old.ifc', bytesOf(good.replace("'IFC4'", "'CONFIG_CONTROL_DESIGN'")))).toContain('IFC2x3, IFC4 and IFC4x3 are read');
+    expect(await sentence('old.ifc', bytesOf(good.replace("'IFC4'", "'CONFIG_CONTROL_DESIGN'")))).toContain(
+      'IFC2x3, IFC4 and IFC4x3 are read',
+    );
     expect(await sentence('hollow.ifc', bytesOf(`${good.slice(0, good.indexOf('DATA;'))}DATA;\nENDSEC;\nEND-ISO-10303-21;\n`))).toContain(
       'no building elements',
     );
