@@ -28,7 +28,9 @@ export function checkNaming(source: string, model: Model, entries: Entries): Fin
     const family = FAMILIES.find(([, pattern]) => pattern.test(element.class))?.[0];
     for (const { material } of element.parts) {
       if (family) users.set(material, (users.get(material) ?? new Set()).add(family));
-      carriers.set(material, [...(carriers.get(material) ?? []).slice(0, 500), element.id]);
+      const carried = carriers.get(material);
+      if (carried) carried.push(element.id);
+      else carriers.set(material, [element.id]);
     }
   }
   const found = (check: Finding['check'], severity: Finding['severity'], thing: string, words: string, elements: readonly string[], remedy: Finding['remedy'] = null): Finding => ({
@@ -45,7 +47,7 @@ export function checkNaming(source: string, model: Model, entries: Entries): Fin
         }),
       );
   for (const material of model.materials.values()) {
-    const elements = carriers.get(material.id) ?? [];
+    const elements = [...new Set(carriers.get(material.id))];
     if (elements.length === 0) continue;
     const name = material.name || material.id;
     if (NAMELESS.test(material.name))

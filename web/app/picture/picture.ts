@@ -178,7 +178,10 @@ export class Picture implements AfterViewInit {
     if (marked.size > 0)
       for (const instance of this.scene.instances) {
         const kind = marked.get(`${instance.source}/${instance.element}`);
-        if (kind) byKind.set(kind, [...(byKind.get(kind) ?? []), instance]);
+        if (!kind) continue;
+        const list = byKind.get(kind);
+        if (list) list.push(instance);
+        else byKind.set(kind, [instance]);
       }
     this.stage?.mark([...byKind].map(([kind, instances]) => ({ kind, instances })), (hash) => this.meshes.get(hash)); // prettier-ignore
   }

@@ -37,7 +37,11 @@ export class FindingsSchedule {
     const byCheck = new Map<Check, Finding[]>();
     for (const severity of SEVERITIES)
       for (const finding of this.open$())
-        if (finding.severity === severity) byCheck.set(finding.check, [...(byCheck.get(finding.check) ?? []), finding]);
+        if (finding.severity === severity) {
+          const list = byCheck.get(finding.check);
+          if (list) list.push(finding);
+          else byCheck.set(finding.check, [finding]);
+        }
     return [...byCheck].map(([check, findings]) => ({ check, word: CHECKS[check], findings }));
   });
   protected readonly summary = computed(() => {

@@ -17,6 +17,7 @@ const STEPS = [
 @Component({
   selector: 'dp-placement-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  host: { class: 'card-in-row' },
   template: `
     <form class="fields" data-testid="placement" (change)="set(x.value, y.value, z.value, turn.value, scale.value, up.checked)">
       <label for="place-x">Position, m</label>
@@ -68,11 +69,6 @@ const STEPS = [
   `,
   styleUrl: './station.scss',
   styles: `
-    :host {
-      display: block;
-      height: auto;
-      margin-top: 8px;
-    }
     .fields {
       display: grid;
       grid-template-columns: 104px minmax(0, 1fr);

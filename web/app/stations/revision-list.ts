@@ -17,6 +17,7 @@ export function countWords(counts: ElementCounts): string {
 @Component({
   selector: 'dp-revision-list',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  host: { class: 'card-in-row' },
   template: `
     @if (fault()) {
       <p class="fault mb-0" role="alert">{{ fault() }}</p>
@@ -61,11 +62,6 @@ export function countWords(counts: ElementCounts): string {
   `,
   styleUrl: './station.scss',
   styles: `
-    :host {
-      display: block;
-      height: auto;
-      margin-top: 8px;
-    }
     .rows {
       max-height: 216px;
       overflow-y: auto;
