@@ -9,7 +9,7 @@ import { develop } from '../core/image/tone';
 import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule } from '../core/kernel/testing';
 import { renderGlance } from '../core/render/progressive';
-import { compileScene } from '../core/scene/scene';
+import { compileScene } from '../core/scene/compile';
 import { clearSky } from '../core/sky/sky-map';
 import { nodePool } from '../server/node-pool';
 import { parserAlone } from './parser-alone';

@@ -1,99 +1,49 @@
-import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
-import { deflateRawSync } from 'node:zlib';
 import { Document, WebIO } from '@gltf-transform/core';
+import type { Browser, Page } from 'playwright-core';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { IfcAPI, LogLevel } from 'web-ifc';
 import { gltfReader, readGltf } from '../core/formats/gltf';
 import { readIfc } from '../core/formats/ifc';
-import { encodeMesh, type Mesh } from '../core/geometry/mesh';
-import { MeshBuilder } from '../core/geometry/shapes';
 import { applyChange, EMPTY_MODEL, type Model } from '../core/model/model';
-import type { ModelElement } from '../core/model/schema';
 import { treeOf } from '../core/project/model-tree';
 import { groupKeyOf } from '../core/project/visibility';
-import { compileScene } from '../core/scene/scene';
-import { openAuthor, openPage, removeFolder, startServer, temporaryFolder } from '../server/testing/running-server';
+import { compileScene } from '../core/scene/compile';
+import { openBrowser } from '../e2e/stage';
+import { openPage } from '../server/testing/running-server';
+import { LAYERS, linkBigModel, megabytes, shapes, trianglesOf, type BigModel } from './big-model';
 import { parserAlone } from './parser-alone';
 import { median, report } from './report';
 
-/** A model of 100,000 elements and ten million triangles: linking, memory, an edit, visibility; and files against their parsers. */
+/** A model of 100,000 elements and ten million triangles: linking, memory, an edit, visibility, in a browser too; and files against their parsers. */
 
 const ELEMENTS = 100_000;
 const SMALL = 1000;
-const SHAPES = 2000;
 const EDITS = 60;
+const PAGE_EDITS = 9;
 const HOUSE = '/usr/share/assimp/models/IFC/AC14-FZK-Haus.ifc';
 
-/** Fifty to a hundred and fifty triangles each: bars with more or fewer sides. */
-const shapes: Mesh[] = Array.from(
-  { length: SHAPES },
-  (_, i) =>
-  new MeshBuilder().tube([[0, 0, 0], [0, 0, 1 + i / SHAPES]], 0.05 + (i % 7) / 100, 13 + (i % 25)).build(), // prettier-ignore
-);
-
-const blobs = shapes.map(encodeMesh);
-const hashes = blobs.map((bytes) => createHash('sha256').update(bytes).digest('hex'));
-
-const element = (i: number, z: number): ModelElement => ({
-  id: `element-${String(i)}`, name: `Part ${String(i)}`, class: i % 3 ? 'Member' : 'Column', storey: `Storey ${String(i % 20)}`, layer: `Layer ${String(i % 40)}`,
-  option: null, phase: null, transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, i % 400, Math.floor(i / 400), z, 1], parts: [{ mesh: hashes[i % SHAPES]!, material: `m${String(i % 30)}` }],
-}); // prettier-ignore
-
-const snapshotOf = (count: number) => ({
-  reset: true,
-  materials: Array.from({ length: 30 }, (_, i) => ({ id: `m${String(i)}`, name: `Material ${String(i)}`, colour: [0.5, 0.5, 0.5] })),
-  elements: Array.from({ length: count }, (_, i) => element(i, 0)),
-});
-
-const megabytes = (pid: number, field: 'VmRSS' | 'VmHWM') =>
-  Number(new RegExp(`${field}:\\s+(\\d+)`).exec(readFileSync(`/proc/${String(pid)}/status`, 'utf8'))![1]) / 1024;
-
 /** Links a model of so many elements, then moves some of them; milliseconds until a page has applied each. */
-async function linked(count: number): Promise<{ linkMs: number; editMs: number; restMb: number; peakMb: number; model: Model }> {
-  const folder = temporaryFolder();
-  const server = await startServer(folder);
-  const author = await openAuthor(server);
-  const page = await openPage(server);
-  author.send({ type: 'hello', protocol: 1, token: server.token, source: { id: 'big', name: 'Big', tool: 'Bench' } });
-  const { windowBytes } = await author.next('welcome');
-  let credit = windowBytes;
-  let heard = 0;
+async function linked(
+  count: number,
+): Promise<{ linkMs: number; editMs: number; restMb: number; peakMb: number; model: Model; big: BigModel }> {
   const start = performance.now();
-  author.send({ type: 'offer', blobs: hashes });
-  await author.next('need');
-  for (const [i, bytes] of blobs.entries()) {
-    const frame = Buffer.concat([Buffer.from(hashes[i]!, 'hex'), Buffer.from([1]), deflateRawSync(bytes)]);
-    while (credit < frame.byteLength) {
-      const before = heard;
-      await author.next('credit', () => true, before);
-      for (; heard < author.received.length; heard++) {
-        const message = author.received[heard]!;
-        if (message.type === 'credit') credit += message.bytes;
-      }
-    }
-    credit -= frame.byteLength;
-    author.socket.send(frame);
-  }
-  author.send({ type: 'change', sequence: 1, change: snapshotOf(count) });
+  const big = await linkBigModel(count);
+  const page = await openPage(big.server);
   const first = await page.next('model', (m) => m.revision === 1);
   const linkMs = performance.now() - start;
   let model = applyChange(EMPTY_MODEL, first.change);
   const times: number[] = [];
   for (let i = 0; i < EDITS; i++) {
-    const edited = element((i * 7919) % count, 1 + i);
     const begun = performance.now();
-    author.send({ type: 'change', sequence: i + 2, change: { elements: [edited] } });
-    const { change } = await page.next('model', (m) => m.revision === i + 2, page.received.length);
+    big.edit(i * 7919);
+    const { change } = await page.next('model', (m) => m.revision === big.revision(), page.received.length);
     model = applyChange(model, change);
     times.push(performance.now() - begun);
   }
-  const memory = { restMb: megabytes(server.pid, 'VmRSS'), peakMb: megabytes(server.pid, 'VmHWM') };
-  author.close();
+  const memory = { restMb: megabytes(big.server.pid, 'VmRSS'), peakMb: megabytes(big.server.pid, 'VmHWM') };
   page.close();
-  await server.kill('SIGTERM');
-  removeFolder(folder);
-  return { linkMs, editMs: median(times), ...memory, model };
+  return { linkMs, editMs: median(times), ...memory, model, big };
 }
 
 function timed<T>(work: () => T): { ms: number; result: T } {
@@ -102,28 +52,158 @@ function timed<T>(work: () => T): { ms: number; result: T } {
   return { ms: performance.now() - start, result };
 }
 
+/** What the working picture shows now. */
+const drawn = (page: Page) =>
+  page.evaluate(() => {
+    const { parts, frames } = document.querySelector<HTMLElement>('[data-testid=working-picture]')!.dataset;
+    return { parts: Number(parts), frames: Number(frames) };
+  });
+
+/** Until so many parts are drawn and the frame with them is on the screen. */
+async function showsParts(page: Page, least: number, most = least): Promise<void> {
+  await page.waitForFunction(
+    ([from, to]) => {
+      const parts = Number(document.querySelector<HTMLElement>('[data-testid=working-picture]')?.dataset['parts']);
+      return parts >= from! && parts <= to!;
+    },
+    [least, most],
+    { timeout: 300_000, polling: 20 },
+  );
+  await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
+}
+
+/** Milliseconds since the pointer was last pressed, by the page's own clock. */
+const timeFromPointer = (page: Page) =>
+  page.evaluate(() => {
+    const pressed = window as Window & { pressedAt?: number };
+    if (pressed.pressedAt === undefined) addEventListener('pointerdown', ({ timeStamp }) => (pressed.pressedAt = timeStamp), true);
+    return performance.now() - (pressed.pressedAt ??= 0);
+  });
+
+const isRefined = (page: Page) =>
+  page.waitForFunction(() => document.querySelector('[data-testid=refined-picture]')?.classList.contains('shown'), undefined, {
+    timeout: 300_000,
+  });
+
+async function memoryOf(browser: Browser): Promise<{ page: number; gpu: number }> {
+  const session = await browser.newBrowserCDPSession();
+  const { processInfo } = await session.send('SystemInfo.getProcessInfo');
+  const most = (type: string) => Math.max(...processInfo.filter((p) => p.type === type).map((p) => megabytes(p.id, 'VmHWM')));
+  return { page: most('renderer'), gpu: most('GPU') };
+}
+
+/** Milliseconds until the page has drawn an edit of one element. */
+async function pageEdits(page: Page, big: BigModel): Promise<number> {
+  const times: number[] = [];
+  for (let i = 0; i < PAGE_EDITS; i++) {
+    const { frames } = await drawn(page);
+    const begun = performance.now();
+    big.edit(i * 7919);
+    await page.waitForFunction(
+      (before) => Number(document.querySelector<HTMLElement>('[data-testid=working-picture]')?.dataset['frames']) > before,
+      frames,
+      { polling: 5 },
+    );
+    times.push(performance.now() - begun);
+    await isRefined(page);
+  }
+  return median(times);
+}
+
+async function inBrowser(big: BigModel, count: number): Promise<number> {
+  const browser = await openBrowser();
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const large = count === ELEMENTS;
+  const start = performance.now();
+  const since = () => (performance.now() - start) / 1000;
+  await page.goto(`${big.server.url}/#source`);
+  await showsParts(page, 1, count);
+  if (large)
+    report({ name: 'source.page.first-picture', value: since(), unit: 's', comparedWith: 'page load to the first part of the model' });
+  await showsParts(page, count);
+  if (large)
+    report({ name: 'source.page.whole', value: since(), unit: 's', comparedWith: 'page load to all of it in the working picture' });
+  await isRefined(page);
+  if (large) report({ name: 'source.page.refined', value: since(), unit: 's', comparedWith: 'page load to the kernel’s first picture' });
+  const editMs = await pageEdits(page, big);
+  if (large) {
+    await page.getByText('Elements', { exact: true }).click();
+    await page.getByRole('button', { name: 'Classes' }).click();
+    const members = page.locator('[data-group=Member] input');
+    for (const [shown, name] of [
+      [count / 2, 'hidden'],
+      [count, 'shown'],
+      [count / 2, 'hidden-again'],
+      [count, 'shown-again'],
+    ] as const) {
+      await members.waitFor();
+      await isRefined(page);
+      await timeFromPointer(page);
+      await members.click();
+      await showsParts(page, shown);
+      report({
+        name: `source.page.half-${name}`,
+        value: await timeFromPointer(page),
+        unit: 'ms',
+        comparedWith: 'pointer to the picture; at most 1000',
+      });
+    }
+    await isRefined(page);
+    await page.getByTestId('picture').focus();
+    await page.keyboard.down('d');
+    const before = (await drawn(page)).frames;
+    const moving = performance.now();
+    await page.waitForTimeout(6000);
+    const frames = (await drawn(page)).frames - before;
+    report({ name: 'source.page.moving', value: (frames * 1000) / (performance.now() - moving), unit: 'frames/s', comparedWith: '1280 x 800, no GPU' }); // prettier-ignore
+    await page.keyboard.up('d');
+    const { page: pageMb, gpu } = await memoryOf(browser);
+    report({ name: 'source.page.memory', value: pageMb, unit: 'MB', comparedWith: 'the page’s process at most' });
+    report({
+      name: 'source.gpu.memory',
+      value: gpu,
+      unit: 'MB',
+      comparedWith: 'the browser’s drawing process at most, where memory of the GPU lies without one',
+    });
+  }
+  await browser.close();
+  return editMs;
+}
+
 async function scale(): Promise<void> {
   const small = await linked(SMALL);
   const large = await linked(ELEMENTS);
-  const triangles = Array.from({ length: ELEMENTS }, (_, i) => shapes[i % SHAPES]!.indices.length / 3).reduce((a, b) => a + b, 0);
-  report({ name: 'source.triangles', value: triangles, unit: '', comparedWith: `${ELEMENTS} elements of ${SHAPES} shapes` });
-  report({ name: 'source.link', value: large.linkMs / 1000, unit: 's', comparedWith: 'first word to the whole model in a page' });
+  report({
+    name: 'source.triangles',
+    value: trianglesOf(ELEMENTS),
+    unit: '',
+    comparedWith: `${String(ELEMENTS)} elements of ${String(shapes.length)} shapes`,
+  });
+  report({ name: 'source.link', value: large.linkMs / 1000, unit: 's', comparedWith: 'first word to the whole model in a test’s page' });
   report({ name: 'source.server.memory', value: large.restMb, unit: 'MB', comparedWith: `at most ${large.peakMb.toFixed(0)} MB` });
   report({ name: 'source.edit', value: large.editMs, unit: 'ms', comparedWith: 'one element, until a page has applied it' });
   report({ name: 'source.edit.vs-hundredth', value: large.editMs / small.editMs, unit: 'x', comparedWith: 'at most 2' });
-  const decisions = Object.fromEntries(Array.from({ length: 20 }, (_, i) => [groupKeyOf('layer', 'big', `Layer ${String(i)}`), false]));
+  const decisions = Object.fromEntries(
+    Array.from({ length: LAYERS / 2 }, (_, i) => [groupKeyOf('layer', 'big', `Layer ${String(i)}`), false]),
+  );
   const hidden = new Map<string, unknown>([['visibility', { decisions, isolated: [] }]]);
   const sources = [{ id: 'big', model: large.model }];
   const shown = timed(() => compileScene(sources, new Map()));
   const half = timed(() => compileScene(sources, hidden));
   report({ name: 'source.scene', value: shown.ms, unit: 'ms', comparedWith: `${shown.result.instances.length} instances` });
-  report({
-    name: 'source.half-hidden',
-    value: half.ms,
-    unit: 'ms',
-    comparedWith: `${half.result.instances.length} instances; asked: under 1000 with the picture`,
-  });
+  report({ name: 'source.scene.half-hidden', value: half.ms, unit: 'ms', comparedWith: `${half.result.instances.length} instances` });
   report({ name: 'source.tree', value: timed(() => treeOf('big', large.model, 'storey', hidden)).ms, unit: 'ms' });
+  const smallMs = await inBrowser(small.big, SMALL);
+  await small.big.close();
+  const largeMs = await inBrowser(large.big, ELEMENTS);
+  await large.big.close();
+  report({ name: 'source.page.edit', value: largeMs, unit: 'ms', comparedWith: 'one element, until the browser has drawn it' });
+  report({
+    name: 'source.page.edit.vs-hundredth',
+    value: largeMs / smallMs,
+    unit: 'x',
+    comparedWith: `at most 2 (${smallMs.toFixed(0)} ms there)`,
+  });
 }
 
 /** Fifteen hundred nodes of a hundred shapes, as a GLB. */

@@ -12,7 +12,7 @@ import { exposureScale } from '../core/image/tone';
 import { PictureBuffers } from '../core/render/denoise';
 import { FIREFLY_LIMIT } from '../core/render/print';
 import { momentOf, skyInputOf } from '../core/scene/moment';
-import { compileScene } from '../core/scene/scene';
+import { compileScene } from '../core/scene/compile';
 import { clearSky } from '../core/sky/sky-map';
 import { MAPS_DIRECTORY } from '../server/dist-paths';
 import { nodePool } from '../server/node-pool';

@@ -1,7 +1,7 @@
 import sharp from 'sharp';
 import { writeGltf } from '../core/formats/gltf-writer';
 import { placedSources } from '../core/project/placement';
-import { compileScene } from '../core/scene/scene';
+import { compileScene } from '../core/scene/compile';
 import type { BlobStore } from './blobs';
 import type { ProjectStore } from './project-store';
 import { loadAssets } from './scene-assets';

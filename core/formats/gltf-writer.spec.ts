@@ -12,7 +12,8 @@ import { dressMesh, type DressedMesh } from '../geometry/dress';
 import { transformPoint, type Mat4 } from '../geometry/mat4';
 import { MeshBuilder } from '../geometry/shapes';
 import type { SceneAssets } from '../kernel/scene-memory';
-import { compileScene, type Scene, type SceneInstance } from '../scene/scene';
+import { compileScene } from '../scene/compile';
+import type { Scene, SceneInstance } from '../scene/scene';
 import { gltfReader, readGltf } from './gltf';
 import { writeGltf } from './gltf-writer';
 

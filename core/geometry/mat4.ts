@@ -62,7 +62,8 @@ export function determinant(m: Mat4): number {
 
 /** How much a transform lengthens, in the mean of all directions, to six digits; exact where it scales alike in all of them. */
 export function meanScale(m: Mat4): number {
-  return Number(Math.cbrt(Math.abs(determinant(m))).toPrecision(6));
+  const d = Math.abs(determinant(m));
+  return Math.abs(d - 1) < 1e-6 ? 1 : Number(Math.cbrt(d).toPrecision(6));
 }
 
 /** Inverse of an affine transform, or undefined when it flattens space. */

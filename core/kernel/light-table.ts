@@ -20,7 +20,10 @@ export class LightTable {
   }
 
   /** The triangles of an emissive part, in their own order; returns the number of the first. */
-  addMesh(mesh: DressedMesh, { transform: m, finish, emissionScale }: SceneInstance): number {
+  addMesh(
+    mesh: DressedMesh,
+    { transform: m, finish, emissionScale }: Pick<SceneInstance, 'transform' | 'finish' | 'emissionScale'>,
+  ): number {
     const first = this.count;
     const radiance = finish.baseColour.map((c) => decodeSrgb(c) * finish.emissionCdM2 * emissionScale);
     const luminance = 0.2126 * radiance[0]! + 0.7152 * radiance[1]! + 0.0722 * radiance[2]!;

@@ -4,7 +4,7 @@ import { meshBounds, type Bounds } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
-import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
+import type { SceneInstance, SceneLamp } from '../scene/scene';
 import type { Sky } from '../sky/sky-map';
 import * as L from './assembly/layout';
 import { instantiateKernel, THREAD_SCRATCH_BYTES, type KernelExports } from './kernel';
@@ -22,6 +22,14 @@ export interface TextureImage {
 export interface SceneAssets {
   mesh(hash: string): DressedMesh | undefined;
   maps(name: string): { base: TextureImage; surface: TextureImage | undefined } | undefined;
+}
+
+/** What light needs to know of an instance; not whose it is. */
+export type RenderedInstance = Pick<SceneInstance, 'mesh' | 'transform' | 'finish' | 'emissionScale' | 'lens'>;
+
+export interface RenderedScene {
+  instances: readonly RenderedInstance[];
+  lamps: SceneLamp[];
 }
 
 interface PlacedMesh {
@@ -160,7 +168,7 @@ export class SceneMemory {
   }
 
   /** Places what a scene needs and drops what it no longer uses. */
-  setScene(scene: Scene, assets: SceneAssets): void {
+  setScene(scene: RenderedScene, assets: SceneAssets): void {
     for (const block of this.tables) this.memory.release(block);
     this.tables = [];
     const shown = scene.instances.filter((i) => this.placeMesh(i.mesh, assets));
@@ -233,7 +241,7 @@ export class SceneMemory {
     return index;
   }
 
-  private writeMaterials(instances: readonly SceneInstance[], assets: SceneAssets): Map<Finish, number> {
+  private writeMaterials(instances: readonly RenderedInstance[], assets: SceneAssets): Map<Finish, number> {
     const numbers = new Map<Finish, number>();
     for (const { finish } of instances) if (!numbers.has(finish)) numbers.set(finish, numbers.size);
     const at = this.table(Math.max(1, numbers.size) * L.MATERIAL_SIZE);
@@ -288,7 +296,11 @@ export class SceneMemory {
     f(L.MAT_NORMAL_SCALE, finish.normalScale);
   }
 
-  private writeLightsAndInstances(instances: readonly SceneInstance[], lamps: readonly SceneLamp[], materials: Map<Finish, number>): void {
+  private writeLightsAndInstances(
+    instances: readonly RenderedInstance[],
+    lamps: readonly SceneLamp[],
+    materials: Map<Finish, number>,
+  ): void {
     const lights = new LightTable();
     for (const lamp of lamps) lights.addLamp(lamp);
     const instanceTable = this.table(Math.max(1, instances.length) * L.INSTANCE_SIZE);

@@ -37,7 +37,7 @@ function mapped(finish: Finish, base: TextureImage, surface: TextureImage | unde
   scene.setSky(sky);
   scene.setScene(
     {
-      instances: [{ source: 's', element: 'e', part: 0, material: 'm', mesh: 'q', transform, finish, emissionScale: 1, lens: false }],
+      instances: [{ mesh: 'q', transform, finish, emissionScale: 1, lens: false }],
       lamps: [],
     },
     { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface } : undefined) },

@@ -23,6 +23,13 @@ export class LayeredMap<V> implements ReadonlyMap<string, V> {
     return (map instanceof LayeredMap ? map : new LayeredMap<V>(map, new Map())) as LayeredMap<V>;
   }
 
+  /** Keys whose values are not the same; undefined: the two have too little in common to say so quickly. */
+  static differing<V>(a: ReadonlyMap<string, V>, b: ReadonlyMap<string, V>): string[] | undefined {
+    if (!(a instanceof LayeredMap && b instanceof LayeredMap) || a.base !== b.base) return undefined;
+    const keys = new Set<string>([...a.top.keys(), ...b.top.keys()] as string[]);
+    return [...keys].filter((key) => a.get(key) !== b.get(key));
+  }
+
   /** The map without some keys, then with some values put. */
   with(removed: Iterable<string>, put: Iterable<readonly [string, V]>): LayeredMap<V> {
     const top = new Map(this.top);

@@ -4,7 +4,7 @@ import { applyChange, EMPTY_MODEL } from '../model/model';
 import { changeSchema } from '../model/schema';
 import type { Entries } from '../project/project';
 import { FALLBACK_SITE, momentOf, skyInputOf } from './moment';
-import { compileScene } from './scene';
+import { compileScene, joinSteps, SceneCompiler } from './compile';
 
 const HASH = 'a'.repeat(64);
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
@@ -67,5 +67,54 @@ describe('the moment', () => {
       followed: true,
       sun: { date: '2026-06-21', minutes: 570 },
     });
+  });
+});
+
+describe('one scene after the other', () => {
+  const compiler = new SceneCompiler();
+  const none: Entries = new Map();
+  const parts = v.parse(changeSchema, {
+    elements: Array.from({ length: 200 }, (_, i) => ({ id: `e${String(i)}`, name: '', class: 'Beam', storey: '', layer: 'L', option: null, phase: null, transform: IDENTITY, parts: [{ mesh: HASH, material: 'timber' }] })),
+  }); // prettier-ignore
+  const large = applyChange(model, parts);
+  const edited = (from: typeof large, id: string, x: number) => {
+    const element = from.elements.get(id)!;
+    return applyChange(from, v.parse(changeSchema, { elements: [{ ...element, transform: [...IDENTITY.slice(0, 12), x, 0, 0, 1] }] }));
+  };
+  const compileOf = (m: typeof large) => compiler.compile([{ id: 's', model: m }], none);
+
+  it('differs by a step where an element was edited, and is what compiling it whole gives', () => {
+    const first = compileOf(large);
+    expect(first.step).toBeUndefined();
+    const once = edited(large, 'e7', 3);
+    const second = compileOf(once);
+    expect(second.step!.from).toBe(first.number);
+    expect(second.step!.removed.map((i) => i.element)).toEqual(['e7']);
+    expect(second.step!.removed[0]).toBe(first.instances.find((i) => i.element === 'e7'));
+    expect(second.step!.added[0]!.transform[12]).toBe(3);
+    const gone = applyChange(once, v.parse(changeSchema, { remove: { elements: ['e9'] } }));
+    const third = compileOf(gone);
+    expect(third.step).toMatchObject({ from: second.number, added: [] });
+    expect(third.instances).toEqual(compileScene([{ id: 's', model: gone }], none).instances);
+  });
+
+  it('is whole again where materials, lamps or decisions differ', () => {
+    const once = edited(large, 'e7', 3);
+    compileOf(large);
+    expect(compiler.compile([{ id: 's', model: once }], new Map([['element/s/e7', { finish: 'oak', at: '' }]])).step).toBeUndefined();
+    compileOf(once);
+    expect(compileOf(edited(once, 'lamp', 1)).step).toBeUndefined();
+    expect(compileOf(applyChange(once, v.parse(changeSchema, { materials: [{ id: 'timber', name: 'Oak', colour: [1, 1, 1] }] }))).step).toBeUndefined(); // prettier-ignore
+  });
+
+  it('joins two steps into one', () => {
+    compileOf(large);
+    const once = edited(large, 'e7', 3);
+    const second = compileOf(once);
+    const third = compileOf(edited(edited(once, 'e7', 5), 'e8', 1));
+    const joined = joinSteps(second.step!, third.step!);
+    expect(joined.from).toBe(second.step!.from);
+    expect(joined.removed.map((i) => i.element)).toEqual(['e7', 'e8']);
+    expect(joined.added.map((i) => [i.element, i.transform[12]])).toEqual([['e7', 5], ['e8', 1]]); // prettier-ignore
   });
 });

@@ -3,7 +3,7 @@ import { placedSources } from '../../core/project/placement';
 import type { PrintOrder, PrintSpec } from '../../core/render/print';
 import { PRINT_QUALITIES } from '../../core/render/print';
 import { momentOf, skyInputOf } from '../../core/scene/moment';
-import { compileScene } from '../../core/scene/scene';
+import { compileScene } from '../../core/scene/compile';
 import type { ProjectStore } from '../project-store';
 import type { SourceStore } from '../source-store';
 

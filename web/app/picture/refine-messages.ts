@@ -1,7 +1,8 @@
 import type { CameraFrame } from '../../../core/camera/camera';
 import type { DressedMesh } from '../../../core/geometry/dress';
-import type { Scene } from '../../../core/scene/scene';
 import type { SkyInput } from '../../../core/sky/sky-map';
+import type { SceneChange } from './scene-changes';
+import type { SimpleMesh } from './working-detail';
 
 /** What the page and its refining worker say to each other. */
 
@@ -13,8 +14,9 @@ export interface Exposure {
 export type ToRefiner =
   | { type: 'start'; module: WebAssembly.Module; ports: MessagePort[] }
   | { type: 'need-meshes'; hashes: string[] }
+  | { type: 'need-simple'; hashes: string[] }
   | { type: 'need-maps'; name: string }
-  | { type: 'scene'; scene: Scene }
+  | { type: 'scene'; change: SceneChange }
   | { type: 'sky'; input: SkyInput }
   | { type: 'exposure'; exposure: Exposure }
   /** Render this view; with `undefined` stop and wait. */
@@ -36,6 +38,7 @@ export interface MapImages {
 
 export type FromRefiner =
   | { type: 'meshes'; meshes: [string, DressedMesh][]; missing: string[] }
+  | { type: 'simple'; meshes: [string, SimpleMesh | null][] }
   | { type: 'maps'; name: string; maps: MapImages | undefined }
   | {
       type: 'picture';

@@ -1,27 +1,32 @@
 /// <reference lib="webworker" />
 import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
+import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
 import { blobOf, decodeMesh, meshOfKey, type Mesh } from '../../../core/geometry/mesh';
 import { decodeMaps } from '../../../core/finish/maps/generate';
 import { automaticEv } from '../../../core/image/exposure';
 import { develop, exposureScale } from '../../../core/image/tone';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
-import { SceneMemory, type TextureImage } from '../../../core/kernel/scene-memory';
+import { SceneMemory, type RenderedScene, type TextureImage } from '../../../core/kernel/scene-memory';
 import { FIREFLY_LIMIT } from '../../../core/render/print';
 import { renderProgressively } from '../../../core/render/progressive';
-import type { Scene } from '../../../core/scene/scene';
 import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
 import type { Exposure, FromRefiner, RefineView, ToRefiner } from './refine-messages';
+import { SceneReceiver } from './scene-changes';
+import type { SimpleMesh } from './working-detail';
 
 /**
  * Fetches and dresses meshes and maps for both pictures, keeps the kernel's copy of the scene, and refines the view that is
  * at rest. Whatever is asked while it renders cancels the picture within a tile's time.
  */
 
+const MESHES_AT_ONCE = 1000;
+
 const meshes = new Map<string, DressedMesh>();
 const maps = new Map<string, { base: TextureImage; surface: TextureImage | undefined }>();
 let memory: SceneMemory | undefined;
 let pool: KernelPool | undefined;
-let scene: Scene = { instances: [], lamps: [] };
+const received = new SceneReceiver();
+let scene: RenderedScene = { instances: [], lamps: [] };
 let sceneStale = true;
 let sky: SkyInput | undefined;
 let skyStale = true;
@@ -48,8 +53,11 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
     case 'need-maps':
       void fetchMaps(data.name);
       return;
+    case 'need-simple':
+      void simplify(data.hashes);
+      return;
     case 'scene':
-      scene = data.scene;
+      scene = received.take(data.change);
       sceneStale = true;
       break;
     case 'sky':
@@ -137,7 +145,12 @@ async function renderView(asked: RefineView): Promise<void> {
   });
 }
 
+/** Meshes come in parts, so that a large model is seen early. */
 async function fetchMeshes(keys: string[]): Promise<void> {
+  for (let at = 0; at < keys.length; at += MESHES_AT_ONCE) await fetchSome(keys.slice(at, at + MESHES_AT_ONCE));
+}
+
+async function fetchSome(keys: string[]): Promise<void> {
   const wanted = keys.filter((key) => !meshes.has(key));
   if (wanted.length > 0) {
     try {
@@ -158,6 +171,16 @@ async function fetchMeshes(keys: string[]): Promise<void> {
   }
   const ready = keys.filter((key) => meshes.has(key));
   post({ type: 'meshes', meshes: ready.map((key) => [key, meshes.get(key)!]), missing: keys.filter((key) => !meshes.has(key)) });
+}
+
+async function simplify(keys: string[]): Promise<void> {
+  await simplifier();
+  const simple = keys.map((key): [string, SimpleMesh | null] => {
+    const full = meshes.get(key);
+    const less = full && simplifyMesh(full);
+    return [key, less ? { mesh: dressMesh(less.mesh), lossM: less.lossM } : null];
+  });
+  post({ type: 'simple', meshes: simple });
 }
 
 /** For each blob: 32 bytes of hash, its length as u32, its bytes. */

@@ -4,7 +4,7 @@ import type { FromRefiner, ToRefiner } from './refine-messages';
 export class Refiner {
   private readonly worker = new Worker(new URL('./refine.worker', import.meta.url), { type: 'module' });
   private readonly threads: Worker[] = [];
-  private readonly held: ToRefiner[] = [];
+  private readonly held: [ToRefiner, Transferable[]][] = [];
   private started = false;
 
   constructor(hear: (message: FromRefiner) => void) {
@@ -20,10 +20,10 @@ export class Refiner {
     void this.start(hear);
   }
 
-  send(message: ToRefiner): void {
+  send(message: ToRefiner, transfer: Transferable[] = []): void {
     // Fetching needs no kernel; the rest waits for it.
-    if (this.started || message.type === 'need-meshes' || message.type === 'need-maps') this.worker.postMessage(message);
-    else this.held.push(message);
+    if (this.started || message.type.startsWith('need-')) this.worker.postMessage(message, transfer);
+    else this.held.push([message, transfer]);
   }
 
   close(): void {
@@ -37,7 +37,7 @@ export class Refiner {
       const ports = Array.from({ length: Math.max(1, Math.min(16, navigator.hardwareConcurrency)) }, () => this.spawn());
       this.worker.postMessage({ type: 'start', module, ports } satisfies ToRefiner, ports);
       this.started = true;
-      for (const message of this.held.splice(0)) this.worker.postMessage(message);
+      for (const [message, transfer] of this.held.splice(0)) this.worker.postMessage(message, transfer);
     } catch {
       hear({ type: 'fault', message: 'The light kernel could not be started in this browser; the picture is not refined.' });
     }

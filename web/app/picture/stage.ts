@@ -1,8 +1,9 @@
 import * as THREE from 'three';
 import { verticalFovRad } from '../../../core/camera/camera';
-import type { DressedMesh } from '../../../core/geometry/dress';
+import { distance } from '../../../core/geometry/vec3';
 import { exposureScale } from '../../../core/image/tone';
 import type { Camera } from '../../../core/model/schema';
+import type { SceneStep } from '../../../core/scene/compile';
 import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
 import { Developer } from './developer';
@@ -10,8 +11,11 @@ import { FinishMaterials } from './finish-materials';
 import type { MarkKind } from '../state/picture-state';
 import { LampLights } from './lamp-lights';
 import { markMaterial } from './mark-materials';
+import { castRay, type Met } from './picking';
+import { SizeCount, seenSizes, type SeenFrom } from './seen-sizes';
 import { SkyLight } from './sky-light';
-import { SurfaceBatch } from './surface-batch';
+import { SurfaceBatch, type Chosen, type PartMeshes } from './surface-batch';
+import type { Budget } from './working-detail';
 
 /** A surface under the pointer. */
 export interface Picked {
@@ -22,14 +26,14 @@ export interface Picked {
   distanceM: number;
 }
 
-/** Parts that share a source material, or that one element has to itself; drawn together. */
-interface Group {
-  batch: SurfaceBatch;
-  /** Which parts it holds, of which meshes. */
-  signature: string;
-}
-
+/** Triangles that the working picture is to draw at most, moving and at rest: where a processor draws, and on a GPU. */
+const BUDGETS: Record<'software' | 'gpu', Budget> = {
+  software: { moving: 100_000, resting: 150_000 },
+  gpu: { moving: 3_000_000, resting: 8_000_000 },
+};
 const SHADOW_SIZE = 2048;
+/** What is smaller than this in the shadow map throws none. */
+const LEAST_SHADOW_PX = 2;
 const CORNER_REACH_PX = 14;
 
 /** The working picture: the scene on the GPU, drawn when asked. Radiance is in units of what is shown white. */
@@ -38,18 +42,19 @@ export class Stage {
   private readonly root = new THREE.Scene();
   private readonly camera = new THREE.PerspectiveCamera(40, 16 / 9, 0.1, 900);
   private readonly sun = new THREE.DirectionalLight(0xffffff, 0);
-  private readonly groups = new Map<string, Group>();
+  /** Parts that share a source material, or that one element has to itself; drawn together. */
+  private readonly groups = new Map<string, SurfaceBatch>();
   private readonly marks: SurfaceBatch[] = [];
   private readonly lamps = new LampLights(this.root);
   private readonly developer: Developer;
   readonly materials: FinishMaterials;
-  private readonly raycaster = new THREE.Raycaster();
+  readonly budget: Budget;
   private readonly highlighted = new Set<string>();
   private readonly skyLight = new SkyLight();
   private sky: Sky | undefined;
   private ev100 = 12;
-  /** Of the triangle that was met last. */
-  private metCorners: THREE.Vector3[] = [];
+  private shadowStale = true;
+  private shadowView: SeenFrom | undefined;
 
   /** Throws when the browser has no WebGL2. */
   constructor(canvas: HTMLCanvasElement) {
@@ -60,6 +65,7 @@ export class Stage {
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
     const software = isSoftware(this.renderer);
+    this.budget = BUDGETS[software ? 'software' : 'gpu'];
     this.materials = new FinishMaterials(
       this.skyLight.uniforms,
       software ? 1 : Math.min(8, this.renderer.capabilities.getMaxAnisotropy()),
@@ -74,21 +80,44 @@ export class Stage {
     this.root.add(this.sun, this.sun.target, this.skyLight.probe);
   }
 
-  /** Brings the drawn scene to another state; only what differs is touched. */
-  setScene(scene: Scene, mesh: (hash: string) => DressedMesh | undefined): void {
+  /** Brings the drawn scene to another state; only what differs is touched. False: some meshes were not there. */
+  setScene(scene: Scene, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
+    const { instances } = scene;
     const wanted = new Map<string, SceneInstance[]>();
-    for (const instance of scene.instances) {
-      if (!mesh(instance.mesh)) continue;
-      const key = groupKey(instance);
-      const list = wanted.get(key);
-      if (list) list.push(instance);
-      else wanted.set(key, [instance]);
+    let whole = true;
+    for (const instance of instances) {
+      if (meshesOf(instance.mesh)) addTo(wanted, groupKey(instance), instance);
+      else whole = false;
     }
-    for (const [key, group] of this.groups) if (!wanted.has(key)) this.drop(key, group);
-    for (const [key, instances] of wanted) this.setGroup(key, instances, mesh);
-    this.lamps.set(scene.lamps, this.ev100);
+    for (const key of this.groups.keys()) if (!wanted.has(key)) this.drop(key);
+    for (const [key, those] of wanted) this.setGroup(key, those, (hash) => meshesOf(hash)!);
+    this.sceneChanged(scene);
+    return whole;
+  }
+
+  /** The same, a step on from the scene that was set last, when all its meshes were there. */
+  stepScene(scene: Scene, { removed, added }: SceneStep, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
+    const going = new Map<string, SceneInstance[]>();
+    const coming = new Map<string, SceneInstance[]>();
+    for (const instance of removed) addTo(going, groupKey(instance), instance);
+    for (const instance of added) if (meshesOf(instance.mesh)) addTo(coming, groupKey(instance), instance);
+    for (const key of new Set([...going.keys(), ...coming.keys()])) {
+      const [gone, come] = [going.get(key) ?? [], coming.get(key) ?? []];
+      const batch = this.groups.get(key);
+      if (batch?.move(gone, come)) continue;
+      const left = new Set(batch?.instances);
+      for (const instance of gone) left.delete(instance);
+      const next = [...left, ...come];
+      if (next.length > 0) this.setGroup(key, next, (hash) => meshesOf(hash)!);
+      else if (batch) this.drop(key);
+    }
+    this.sceneChanged(scene);
+    return added.every(({ mesh }) => meshesOf(mesh));
+  }
+
+  private sceneChanged({ lamps }: Scene): void {
+    this.lamps.set(lamps, this.ev100);
     this.fitShadow();
-    this.renderer.shadowMap.needsUpdate = true;
   }
 
   setSky(sky: Sky): void {
@@ -98,7 +127,6 @@ export class Stage {
     this.sun.visible = sky.sun.normalLux.some((e) => e > 0);
     this.sun.userData['direction'] = new THREE.Vector3(x, y, z);
     this.fitShadow();
-    this.renderer.shadowMap.needsUpdate = true;
     this.applyExposure();
   }
 
@@ -121,46 +149,56 @@ export class Stage {
     this.camera.updateMatrixWorld();
   }
 
-  /** Draws one frame; `moving` trades resolution for speed. */
+  /** Draws one frame; `moving` trades resolution and small parts for speed. */
   render(moving: boolean): void {
+    this.choose(moving);
+    this.renderer.shadowMap.needsUpdate = this.shadowStale;
+    this.shadowStale = false;
     this.developer.render(this.root, this.camera, moving);
+  }
+
+  /** How many parts are drawn. */
+  get parts(): number {
+    let parts = 0;
+    for (const batch of this.groups.values()) parts += batch.instances.length;
+    return parts;
   }
 
   /** The nearest surface at a place of the picture (0..1 from the left and top). */
   pick(x: number, y: number): Picked | undefined {
-    this.raycaster.setFromCamera(new THREE.Vector2(x * 2 - 1, 1 - y * 2), this.camera);
-    const picked = this.cast();
-    if (picked) picked.corner = this.cornerNear(picked.point, picked.distanceM);
-    return picked;
+    const direction = new THREE.Vector3(x * 2 - 1, 1 - y * 2, 0.5).unproject(this.camera).sub(this.camera.position).normalize();
+    const met = castRay(this.groups.values(), this.camera.position.toArray(), direction.toArray());
+    return met && { ...pickedOf(met), corner: this.cornerNear(met) };
   }
 
   /** The nearest surface below a point. */
   below(point: readonly [number, number, number], reachM: number): Picked | undefined {
-    this.raycaster.set(new THREE.Vector3(...point), new THREE.Vector3(0, 0, -1));
-    this.raycaster.far = reachM;
-    const found = this.cast();
-    this.raycaster.far = Infinity;
-    return found;
+    const met = castRay(this.groups.values(), point, [0, 0, -1], reachM);
+    return met && pickedOf(met);
   }
 
   /** Tints the parts of a group (see groupKey) so that they stand out; an empty list ends it. */
   highlight(keys: readonly string[]): void {
     this.highlighted.clear();
     for (const key of keys) this.highlighted.add(key);
-    for (const [key, group] of this.groups) this.dress(key, group);
+    for (const [key, batch] of this.groups) this.dress(key, batch);
   }
 
   /** Covers parts with what says why they stand out; an empty list uncovers all. */
-  mark(parts: readonly { kind: MarkKind; instances: readonly SceneInstance[] }[], mesh: (hash: string) => DressedMesh | undefined): void {
+  mark(
+    parts: readonly { kind: MarkKind; instances: readonly SceneInstance[] }[],
+    meshesOf: (hash: string) => PartMeshes | undefined,
+  ): void {
     for (const batch of this.marks.splice(0)) {
       this.root.remove(batch.mesh);
       batch.mesh.material.dispose();
       batch.dispose();
     }
     for (const { kind, instances } of parts) {
-      const there = instances.filter((i) => mesh(i.mesh));
+      const there = instances.filter((i) => meshesOf(i.mesh));
       if (there.length === 0) continue;
-      const batch = new SurfaceBatch(there, (hash) => mesh(hash)!);
+      const batch = new SurfaceBatch(there, (hash) => meshesOf(hash)!);
+      batch.showAll();
       batch.mesh.material = markMaterial(kind);
       batch.mesh.renderOrder = 2;
       this.marks.push(batch);
@@ -176,47 +214,71 @@ export class Stage {
 
   dispose(): void {
     this.mark([], () => undefined);
-    for (const [key, group] of this.groups) this.drop(key, group);
+    for (const key of this.groups.keys()) this.drop(key);
     this.renderer.dispose();
   }
 
-  private cast(): Picked | undefined {
-    let best: Picked | undefined;
-    this.metCorners = [];
-    for (const { batch } of this.groups.values()) {
-      const hit = this.raycaster.intersectObject(batch.mesh, false)[0];
-      if (hit?.faceIndex == null || (best && hit.distance >= best.distanceM)) continue;
-      const { a, b, c } = hit.face!;
-      this.metCorners = [a, b, c].map((i) => new THREE.Vector3().fromBufferAttribute(batch.mesh.geometry.getAttribute('position'), i));
-      best = { instance: batch.instanceOf(hit.faceIndex), point: [hit.point.x, hit.point.y, hit.point.z], distanceM: hit.distance };
+  /** Settles which parts are drawn in the next frame: all of them, or as many as the budget holds, the largest in view first. */
+  private choose(moving: boolean): void {
+    const batches = [...this.groups.values()];
+    const all = (triangles: 'restingTriangles' | 'movingTriangles') => batches.reduce((sum, batch) => sum + batch[triangles], 0);
+    const resting = all('restingTriangles');
+    if (moving ? resting <= this.budget.moving : resting <= this.budget.resting) {
+      for (const batch of batches) batch.showAll();
+      return;
     }
-    return best;
+    const seen = this.chosen(this.cameraView(), moving, moving ? this.budget.moving : this.budget.resting);
+    const shadow =
+      this.shadowStale && this.shadowView ? this.chosen(this.shadowView, true, this.budget.moving, LEAST_SHADOW_PX) : undefined;
+    for (const [i, batch] of batches.entries()) batch.show(seen[i]!, shadow?.[i]);
   }
 
-  private cornerNear(point: readonly [number, number, number], distanceM: number): [number, number, number] | undefined {
-    const metrePerPixel = (2 * distanceM * Math.tan((this.camera.fov * Math.PI) / 360)) / this.renderer.domElement.height;
-    const place = new THREE.Vector3(...point);
-    const [nearest] = [...this.metCorners].sort((a, b) => a.distanceToSquared(place) - b.distanceToSquared(place));
-    return nearest && nearest.distanceTo(place) < CORNER_REACH_PX * metrePerPixel ? [nearest.x, nearest.y, nearest.z] : undefined;
+  /** For each batch, which of its parts are worth drawing from a place. */
+  private chosen(from: SeenFrom, moving: boolean, budget: number, leastPx = 0): Chosen[] {
+    const batches = [...this.groups.values()];
+    const sizes = batches.map(({ spheres }) => seenSizes(spheres, from));
+    const count = new SizeCount();
+    for (const [b, batch] of batches.entries())
+      for (let i = 0; i < sizes[b]!.length; i++) if (sizes[b]![i]! > 0) count.add(sizes[b]![i]!, batch.trianglesOf(i, moving));
+    const least = Math.max(leastPx, count.leastPx(budget));
+    return sizes.map((sizesPx) => ({ sizesPx, leastPx: least, moving }));
   }
 
-  private setGroup(key: string, instances: SceneInstance[], mesh: (hash: string) => DressedMesh | undefined): void {
-    const signature = instances.map((i) => `${i.element}:${String(i.part)}:${i.mesh}`).join('|');
-    let group = this.groups.get(key);
-    if (group && group.signature !== signature) {
-      this.drop(key, group);
-      group = undefined;
-    }
-    if (group) group.batch.update(instances);
+  private cameraView(): SeenFrom {
+    const { camera } = this;
+    const matrix = new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+    const { planes } = new THREE.Frustum().setFromProjectionMatrix(matrix);
+    return {
+      planes: Float64Array.from(planes.flatMap(({ normal, constant }) => [...normal.toArray(), constant])),
+      eye: camera.position.toArray(),
+      pixelsAtOneM: this.pixelsAtOneM(),
+      parallel: false,
+    };
+  }
+
+  private pixelsAtOneM(): number {
+    return this.renderer.domElement.height / (2 * Math.tan((this.camera.fov * Math.PI) / 360));
+  }
+
+  private cornerNear({ point, corners, distanceM }: Met): [number, number, number] | undefined {
+    const [nearest] = [...corners].sort((a, b) => distance(a, point) - distance(b, point));
+    return nearest && distance(nearest, point) < (CORNER_REACH_PX * distanceM) / this.pixelsAtOneM() ? [...nearest] : undefined;
+  }
+
+  private setGroup(key: string, instances: SceneInstance[], meshesOf: (hash: string) => PartMeshes): void {
+    let batch = this.groups.get(key);
+    if (batch?.holds(instances, meshesOf)) batch.update(instances);
     else {
-      group = { batch: new SurfaceBatch(instances, (hash) => mesh(hash)!), signature };
-      this.groups.set(key, group);
-      this.root.add(group.batch.mesh);
+      const next = new SurfaceBatch(instances, meshesOf, batch);
+      if (batch) this.drop(key);
+      batch = next;
+      this.groups.set(key, batch);
+      this.root.add(batch.mesh);
     }
-    this.dress(key, group);
+    this.dress(key, batch);
   }
 
-  private dress(key: string, { batch: { mesh, instances } }: Group): void {
+  private dress(key: string, { mesh, instances }: SurfaceBatch): void {
     const { finish, emissionScale } = instances[0]!;
     mesh.material = this.materials.get(finish, emissionScale, exposureScale(this.ev100), this.highlighted.has(key));
     const clear = finish.transmission > 0 || finish.opacity < 1;
@@ -225,9 +287,10 @@ export class Stage {
     mesh.renderOrder = clear ? 1 : 0;
   }
 
-  private drop(key: string, group: Group): void {
-    this.root.remove(group.batch.mesh);
-    group.batch.dispose();
+  private drop(key: string): void {
+    const batch = this.groups.get(key)!;
+    this.root.remove(batch.mesh);
+    batch.dispose();
     this.groups.delete(key);
   }
 
@@ -239,7 +302,7 @@ export class Stage {
     this.sun.color.setRGB(lux[0]! / peak, lux[1]! / peak, lux[2]! / peak);
     this.sun.intensity = peak * unit;
     this.lamps.expose(this.ev100);
-    for (const [key, group] of this.groups) this.dress(key, group);
+    for (const [key, batch] of this.groups) this.dress(key, batch);
   }
 
   /** Lays the shadow's frustum about everything but the far landscape. */
@@ -247,7 +310,7 @@ export class Stage {
     const direction = this.sun.userData['direction'] as THREE.Vector3 | undefined;
     if (!direction) return;
     const box = new THREE.Box3();
-    for (const { batch } of this.groups.values()) {
+    for (const batch of this.groups.values()) {
       const { boundingBox } = batch.mesh.geometry;
       const size = boundingBox!.getSize(new THREE.Vector3());
       if (Math.max(size.x, size.y) < 150) box.union(boundingBox!);
@@ -262,7 +325,23 @@ export class Stage {
     const c = this.sun.shadow.camera;
     [c.left, c.right, c.top, c.bottom, c.near, c.far] = [-r, r, r, -r, r * 0.2, r * 4];
     c.updateProjectionMatrix();
+    this.shadowView = sunView(direction, sphere.center, r);
+    this.shadowStale = true;
   }
+}
+
+const pickedOf = ({ instance, point, distanceM }: Met): Picked => ({ instance, point: [...point], distanceM });
+
+/** What the sun sees of a square of 2 r about a place, r deep either way. */
+function sunView(direction: THREE.Vector3, centre: THREE.Vector3, r: number): SeenFrom {
+  const side = new THREE.Vector3(0, 0, 1).cross(direction);
+  if (side.lengthSq() < 1e-6) side.set(1, 0, 0);
+  const axes = [direction.clone().normalize(), side.normalize(), direction.clone().normalize().cross(side)];
+  const planes = axes.flatMap((axis) => {
+    const at = axis.dot(centre);
+    return [...axis.toArray(), r * 1.5 - at, ...axis.clone().negate().toArray(), r * 1.5 + at];
+  });
+  return { planes: Float64Array.from(planes), eye: centre.toArray(), pixelsAtOneM: SHADOW_SIZE / (2 * r), parallel: true };
 }
 
 /** Whether WebGL is drawn by the processor; then every fragment counts. */
@@ -271,6 +350,12 @@ function isSoftware(renderer: THREE.WebGLRenderer): boolean {
   const info = gl.getExtension('WEBGL_debug_renderer_info');
   const name = String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER));
   return /swiftshader|llvmpipe|software|basic render/i.test(name);
+}
+
+function addTo<T>(map: Map<string, T[]>, key: string, value: T): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
 }
 
 /** Parts are drawn together by source material; an element with a finish of its own stands alone. */

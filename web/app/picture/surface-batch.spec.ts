@@ -5,6 +5,7 @@ import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
 import { compose, multiply, rotationZ, translation, type Mat4 } from '../../../core/geometry/mat4';
 import { MeshBuilder } from '../../../core/geometry/shapes';
 import type { SceneInstance } from '../../../core/scene/scene';
+import { castRay } from './picking';
 import { SurfaceBatch } from './surface-batch';
 
 const meshes = new Map<string, DressedMesh>([
@@ -15,13 +16,13 @@ const finish = { ...PLAIN_FINISH, id: 'x', name: 'x', family: 'plain' as const }
 const part = (element: string, mesh: string, transform: Mat4): SceneInstance => ({
   source: 's', element, part: 0, material: 'm', mesh, transform, finish, emissionScale: 1, lens: false,
 }); // prettier-ignore
-const batchOf = (...parts: SceneInstance[]) => new SurfaceBatch(parts, (hash) => meshes.get(hash)!);
+const batchOf = (...parts: SceneInstance[]) =>
+  new SurfaceBatch(parts, (hash) => ({ resting: meshes.get(hash)!, moving: meshes.get(hash)! }));
 
 /** What a ray down at (x, y) meets: the element and the height. */
 function below(batch: SurfaceBatch, x: number, y: number): { element: string; z: number } | undefined {
-  batch.mesh.material = new THREE.MeshBasicMaterial();
-  const hit = new THREE.Raycaster(new THREE.Vector3(x, y, 10), new THREE.Vector3(0, 0, -1)).intersectObject(batch.mesh)[0];
-  return hit && { element: batch.instanceOf(hit.faceIndex!).element, z: hit.point.z };
+  const met = castRay([batch], [x, y, 10], [0, 0, -1]);
+  return met && { element: met.instance.element, z: met.point[2] };
 }
 
 describe('a batch of surfaces', () => {
@@ -62,5 +63,18 @@ describe('a batch of surfaces', () => {
     expect(below(batch, 0.5, 0.5)!.z).toBeCloseTo(1, 6);
     expect(below(batch, 3.5, 0.5)).toMatchObject({ element: 'b', z: 5 });
     expect(batch.mesh.geometry.boundingBox!.max.z).toBeCloseTo(5, 6);
+  });
+
+  it('goes a step on in place, or says that it cannot', () => {
+    const [a, b] = [part('a', 'box', translation(0, 0, 0)), part('b', 'box', translation(3, 0, 0))];
+    const batch = batchOf(a, b);
+    const risen = part('b', 'box', translation(3, 0, 4));
+    expect(batch.move([b], [risen])).toBe(true);
+    expect(below(batch, 3.5, 0.5)).toMatchObject({ element: 'b', z: 5 });
+    expect(batch.move([risen], [part('b', 'box', translation(3, 0, 6))])).toBe(true);
+    expect(batch.move([b], [risen])).toBe(false);
+    expect(batch.move([a], [part('a', 'post', translation(0, 0, 0))])).toBe(false);
+    expect(batch.move([a], [])).toBe(false);
+    expect(below(batch, 0.5, 0.5)!.element).toBe('a');
   });
 });

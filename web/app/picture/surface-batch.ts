@@ -1,103 +1,315 @@
 import * as THREE from 'three';
 import type { DressedMesh } from '../../../core/geometry/dress';
-import { determinant, meanScale } from '../../../core/geometry/mat4';
+import { determinant, meanScale, type Mat4 } from '../../../core/geometry/mat4';
+import { meshBounds, type Bounds } from '../../../core/geometry/mesh';
+import { distance } from '../../../core/geometry/vec3';
 import type { SceneInstance } from '../../../core/scene/scene';
+
+/** What a part is drawn with: while the camera rests, and while it moves. Often the same. */
+export interface PartMeshes {
+  resting: DressedMesh;
+  moving: DressedMesh;
+}
+
+/** Which parts are drawn: those that look at least so large. */
+export interface Chosen {
+  /** How large each part looks, in pixels; 0: out of sight. */
+  sizesPx: Float32Array;
+  leastPx: number;
+  moving: boolean;
+}
 
 /**
  * Parts that are drawn with one call: their meshes, put in place, in one geometry. A part that moves is rewritten where it
- * stands; another set of parts is another batch.
+ * stands; another set of parts is another batch. Which of them are drawn is a matter of the index alone, so that it can be
+ * chosen anew for each frame.
  */
 export class SurfaceBatch {
+  readonly instances: SceneInstance[];
   readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
-  private readonly positions: THREE.BufferAttribute;
-  private readonly normals: THREE.BufferAttribute;
-  private readonly uvs: THREE.BufferAttribute;
-  /** First vertex of each instance; one more at the end. */
-  private readonly firstVertex: number[] = [0];
-  private readonly firstTriangle: number[] = [0];
+  /** x y z and radius of a sphere about each part, metres. */
+  readonly spheres: Float32Array;
+  /** Least and greatest x y z of each part's box. */
+  private readonly boxes: Float32Array;
+  /** Of all parts at rest, and while moving. */
+  readonly restingTriangles: number;
+  readonly movingTriangles: number;
+  private readonly meshes: readonly PartMeshes[];
+  private readonly vertices: { positions: THREE.BufferAttribute; normals: THREE.BufferAttribute; uvs: THREE.BufferAttribute };
+  /** First vertex of each part's mesh at rest, and of the one while moving. */
+  private readonly firstResting: Uint32Array;
+  private readonly firstMoving: Uint32Array;
+  private readonly index: THREE.BufferAttribute;
+  private readonly whole: number;
+  private showsAll = false;
+  private places: Map<SceneInstance, number> | undefined;
+  private seenRange = { start: 0, count: 0 };
+  private shadowRange = { start: 0, count: 0 };
 
-  constructor(
-    public instances: readonly SceneInstance[],
-    private readonly meshOf: (hash: string) => DressedMesh,
-  ) {
-    const meshes = instances.map((i) => meshOf(i.mesh));
-    for (const m of meshes) {
-      this.firstVertex.push(this.firstVertex.at(-1)! + m.positions.length / 3);
-      this.firstTriangle.push(this.firstTriangle.at(-1)! + m.indices.length / 3);
+  /** `before` has some of the parts in place already. */
+  constructor(instances: readonly SceneInstance[], meshesOf: (hash: string) => PartMeshes, before?: SurfaceBatch) {
+    this.instances = [...instances];
+    const parts = instances.length;
+    this.meshes = instances.map((i) => meshesOf(i.mesh));
+    this.firstResting = new Uint32Array(parts);
+    this.firstMoving = new Uint32Array(parts);
+    let vertices = 0;
+    let corners = 0;
+    let movingCorners = 0;
+    for (const [i, { resting, moving }] of this.meshes.entries()) {
+      this.firstResting[i] = vertices;
+      vertices += resting.positions.length / 3;
+      this.firstMoving[i] = moving === resting ? this.firstResting[i] : vertices;
+      if (moving !== resting) vertices += moving.positions.length / 3;
+      corners += resting.indices.length;
+      movingCorners += moving.indices.length;
     }
-    const vertices = this.firstVertex.at(-1)!;
-    this.positions = new THREE.BufferAttribute(new Float32Array(vertices * 3), 3);
-    this.normals = new THREE.BufferAttribute(new Float32Array(vertices * 3), 3);
-    this.uvs = new THREE.BufferAttribute(new Float32Array(vertices * 2), 2);
-    const indices = new Uint32Array(this.firstTriangle.at(-1)! * 3);
-    for (const [i, m] of meshes.entries()) {
-      const base = this.firstVertex[i]!;
-      const start = this.firstTriangle[i]! * 3;
-      const mirrored = determinant(instances[i]!.transform) < 0;
-      for (let k = 0; k < m.indices.length; k++) indices[start + k] = base + m.indices[mirrored ? k - (k % 3) + 2 - (k % 3) : k]!;
-      this.place(i);
+    this.whole = corners;
+    this.restingTriangles = corners / 3;
+    this.movingTriangles = movingCorners / 3;
+    this.spheres = new Float32Array(parts * 4);
+    this.boxes = new Float32Array(parts * 6);
+    this.vertices = {
+      positions: new THREE.BufferAttribute(new Float32Array(vertices * 3), 3),
+      normals: new THREE.BufferAttribute(new Float32Array(vertices * 3), 3),
+      uvs: new THREE.BufferAttribute(new Float32Array(vertices * 2), 2),
+    };
+    const known = before && new Map(before.instances.map((instance, i) => [instance, i]));
+    for (let i = 0; i < parts; i++) {
+      const old = known?.get(instances[i]!);
+      if (old === undefined || !this.takeOver(i, before!, old)) this.place(i);
     }
     const geometry = new THREE.BufferGeometry();
-    geometry.setAttribute('position', this.positions);
-    geometry.setAttribute('normal', this.normals);
-    geometry.setAttribute('uv', this.uvs);
-    geometry.setIndex(new THREE.BufferAttribute(indices, 1));
-    geometry.computeBoundingSphere();
-    geometry.computeBoundingBox();
+    geometry.setAttribute('position', this.vertices.positions);
+    geometry.setAttribute('normal', this.vertices.normals);
+    geometry.setAttribute('uv', this.vertices.uvs);
+    this.index = new THREE.BufferAttribute(new Uint32Array(corners), 1);
+    geometry.setIndex(this.index);
     this.mesh = new THREE.Mesh(geometry);
     this.mesh.matrixAutoUpdate = false;
+    this.mesh.onBeforeRender = () => {
+      geometry.setDrawRange(this.seenRange.start, this.seenRange.count);
+    };
+    this.mesh.onBeforeShadow = () => {
+      geometry.setDrawRange(this.shadowRange.start, this.shadowRange.count);
+    };
+    this.bound();
+  }
+
+  /** A part's mesh as it is at rest. */
+  restingMesh(part: number): DressedMesh {
+    return this.meshes[part]!.resting;
+  }
+
+  trianglesOf(part: number, moving: boolean): number {
+    return this.meshes[part]![moving ? 'moving' : 'resting'].indices.length / 3;
+  }
+
+  /** Whether the same parts of the same meshes would be a batch like this one. */
+  holds(instances: readonly SceneInstance[], meshesOf: (hash: string) => PartMeshes): boolean {
+    if (instances.length !== this.instances.length) return false;
+    return instances.every((instance, i) => {
+      const before = this.instances[i]!;
+      if (instance !== before && (instance.element !== before.element || instance.part !== before.part)) return false;
+      const { resting, moving } = meshesOf(instance.mesh);
+      return resting === this.meshes[i]!.resting && moving === this.meshes[i]!.moving;
+    });
   }
 
   /** The same parts again, some of them perhaps elsewhere. */
   update(instances: readonly SceneInstance[]): void {
-    const before = this.instances;
-    this.instances = instances;
     let moved = false;
-    for (const [i, instance] of instances.entries())
-      if (before[i]!.transform !== instance.transform) {
-        this.place(i);
-        moved = true;
-      }
-    if (!moved) return;
-    this.positions.needsUpdate = true;
-    this.normals.needsUpdate = true;
-    this.uvs.needsUpdate = true;
-    this.mesh.geometry.computeBoundingSphere();
-    this.mesh.geometry.computeBoundingBox();
+    for (const [i, instance] of instances.entries()) if (this.replace(i, instance)) moved = true;
+    if (moved) this.bound();
   }
 
-  /** The instance that a triangle belongs to. */
-  instanceOf(triangle: number): SceneInstance {
-    let low = 0;
-    let high = this.instances.length - 1;
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (this.firstTriangle[middle]! <= triangle) low = middle;
-      else high = middle - 1;
+  /** Takes instances in the place of others, where they only stand elsewhere; false: another batch is needed, this one is as it was. */
+  move(from: readonly SceneInstance[], to: readonly SceneInstance[]): boolean {
+    if (from.length !== to.length) return false;
+    this.places ??= new Map(this.instances.map((instance, i) => [instance, i]));
+    const places = from.map((instance) => this.places!.get(instance));
+    const same = (a: SceneInstance, b: SceneInstance) => a.element === b.element && a.part === b.part && a.mesh === b.mesh;
+    if (!from.every((instance, k) => places[k] !== undefined && same(instance, to[k]!))) return false;
+    for (const [k, place] of places.entries()) {
+      this.places.delete(from[k]!);
+      this.replace(place!, to[k]!);
+      this.places.set(to[k]!, place!);
     }
-    return this.instances[low]!;
+    this.bound();
+    return true;
+  }
+
+  private replace(i: number, instance: SceneInstance): boolean {
+    const moved = this.instances[i]!.transform !== instance.transform;
+    this.instances[i] = instance;
+    if (!moved) return false;
+    this.place(i);
+    this.stale(this.firstResting[i]!, this.meshes[i]!.resting);
+    if (this.meshes[i]!.moving !== this.meshes[i]!.resting) this.stale(this.firstMoving[i]!, this.meshes[i]!.moving);
+    return true;
+  }
+
+  /** Draws every part as it is at rest. */
+  showAll(): void {
+    if (this.showsAll) return;
+    let at = 0;
+    for (let i = 0; i < this.instances.length; i++) at = this.put(i, false, at);
+    this.seenRange = this.shadowRange = { start: 0, count: at };
+    this.upload(at);
+    this.showsAll = true;
+  }
+
+  /** Draws some of the parts; `shadow` chooses those that throw one, where that has to be drawn anew. */
+  show(seen: Chosen, shadow?: Chosen): void {
+    const start = this.choose(seen, 0);
+    const end = shadow ? this.choose(shadow, start) : start;
+    this.seenRange = { start: 0, count: start };
+    this.shadowRange = { start, count: end - start };
+    this.upload(end);
+    this.showsAll = false;
   }
 
   dispose(): void {
     this.mesh.geometry.dispose();
   }
 
-  private place(i: number): void {
-    const { transform, mesh } = this.instances[i]!;
-    const { positions, normals, uvs } = this.meshOf(mesh);
-    const larger = meanScale(transform);
-    this.uvs.array.set(larger === 1 ? uvs : uvs.map((metres) => metres * larger), this.firstVertex[i]! * 2);
-    const base = this.firstVertex[i]! * 3;
-    const matrix = new THREE.Matrix4().fromArray(transform);
-    const forNormals = new THREE.Matrix3().getNormalMatrix(matrix);
-    const v = new THREE.Vector3();
-    for (let k = 0; k < positions.length; k += 3) {
-      v.fromArray(positions, k)
-        .applyMatrix4(matrix)
-        .toArray(this.positions.array, base + k);
-      v.fromArray(normals, k)
-        .applyNormalMatrix(forNormals)
-        .toArray(this.normals.array, base + k);
+  private choose({ sizesPx, leastPx, moving }: Chosen, start: number): number {
+    let at = start;
+    for (let i = 0; i < sizesPx.length; i++) if (sizesPx[i]! >= leastPx) at = this.put(i, moving, at);
+    return at;
+  }
+
+  /** Writes a part's triangles into the index; where the next ones go. */
+  private put(i: number, moving: boolean, at: number): number {
+    const { indices } = this.meshes[i]![moving ? 'moving' : 'resting'];
+    const base = (moving ? this.firstMoving : this.firstResting)[i]!;
+    const index = this.room(at + indices.length);
+    if (determinant(this.instances[i]!.transform) < 0)
+      for (let k = 0; k < indices.length; k += 3) {
+        index[at + k] = base + indices[k + 2]!;
+        index[at + k + 1] = base + indices[k + 1]!;
+        index[at + k + 2] = base + indices[k]!;
+      }
+    else for (let k = 0; k < indices.length; k++) index[at + k] = base + indices[k]!;
+    return at + indices.length;
+  }
+
+  /** The index with room for so many corners: what is seen and what throws shadows may together be more than all parts once. */
+  private room(corners: number): Uint32Array {
+    if (corners > this.index.array.length) {
+      const larger = new Uint32Array(Math.max(corners, this.whole * 2));
+      larger.set(this.index.array);
+      this.index.array = larger;
+      // A buffer of another size is another buffer on the GPU.
+      this.mesh.geometry.dispose();
+      Object.assign(this.index, { count: larger.length });
+    }
+    return this.index.array as Uint32Array;
+  }
+
+  private upload(corners: number): void {
+    this.index.clearUpdateRanges();
+    this.index.addUpdateRange(0, corners);
+    this.index.needsUpdate = true;
+  }
+
+  private stale(first: number, { positions }: DressedMesh): void {
+    const count = positions.length / 3;
+    const { positions: p, normals, uvs } = this.vertices;
+    for (const attribute of [p, normals, uvs]) {
+      attribute.addUpdateRange(first * attribute.itemSize, count * attribute.itemSize);
+      attribute.needsUpdate = true;
     }
   }
+
+  private bound(): void {
+    const box = new THREE.Box3();
+    const part = new THREE.Box3();
+    for (let o = 0; o < this.boxes.length; o += 6) {
+      part.min.fromArray(this.boxes, o);
+      part.max.fromArray(this.boxes, o + 3);
+      box.union(part);
+    }
+    this.mesh.geometry.boundingBox = box;
+    this.mesh.geometry.boundingSphere = box.getBoundingSphere(new THREE.Sphere());
+  }
+
+  /** Copies what another batch has put in place already; false: it has other meshes. */
+  private takeOver(i: number, before: SurfaceBatch, old: number): boolean {
+    const { resting, moving } = this.meshes[i]!;
+    const theirs = before.meshes[old]!;
+    if (theirs.resting !== resting || theirs.moving !== moving) return false;
+    const count = (resting.positions.length + (moving === resting ? 0 : moving.positions.length)) / 3;
+    for (const kind of ['positions', 'normals', 'uvs'] as const) {
+      const size = this.vertices[kind].itemSize;
+      const from = before.firstResting[old]! * size;
+      this.vertices[kind].array.set(before.vertices[kind].array.subarray(from, from + count * size), this.firstResting[i]! * size);
+    }
+    this.spheres.set(before.spheres.subarray(old * 4, old * 4 + 4), i * 4);
+    this.boxes.set(before.boxes.subarray(old * 6, old * 6 + 6), i * 6);
+    return true;
+  }
+
+  private place(i: number): void {
+    const { transform } = this.instances[i]!;
+    const { resting, moving } = this.meshes[i]!;
+    this.placeMesh(resting, this.firstResting[i]!, transform);
+    if (moving !== resting) this.placeMesh(moving, this.firstMoving[i]!, transform);
+    const { min, max } = boundsOf(resting);
+    for (let row = 0; row < 3; row++) {
+      let middle = transform[12 + row]!;
+      let half = 0;
+      for (let axis = 0; axis < 3; axis++) {
+        const m = transform[axis * 4 + row]!;
+        middle += (m * (min[axis]! + max[axis]!)) / 2;
+        half += (Math.abs(m) * (max[axis]! - min[axis]!)) / 2;
+      }
+      this.spheres[i * 4 + row] = middle;
+      this.boxes[i * 6 + row] = middle - half;
+      this.boxes[i * 6 + 3 + row] = middle + half;
+    }
+    const largest = Math.max(columnLength(transform, 0), columnLength(transform, 4), columnLength(transform, 8));
+    this.spheres[i * 4 + 3] = (largest * distance(min, max)) / 2;
+  }
+
+  private placeMesh({ positions, normals, uvs }: DressedMesh, first: number, m: Mat4): void {
+    const px = this.vertices.positions.array;
+    const nx = this.vertices.normals.array;
+    const ux = this.vertices.uvs.array;
+    const larger = meanScale(m);
+    for (let k = 0; k < uvs.length; k++) ux[first * 2 + k] = uvs[k]! * larger;
+    const n = new THREE.Matrix3().getNormalMatrix(new THREE.Matrix4().fromArray(m)).elements;
+    // Millions of vertices pass here: numbers by name, nothing made on the way.
+    const m0 = m[0]!, m1 = m[1]!, m2 = m[2]!, m4 = m[4]!, m5 = m[5]!, m6 = m[6]!; // prettier-ignore
+    const m8 = m[8]!, m9 = m[9]!, m10 = m[10]!, m12 = m[12]!, m13 = m[13]!, m14 = m[14]!; // prettier-ignore
+    const n0 = n[0], n1 = n[1], n2 = n[2], n3 = n[3], n4 = n[4], n5 = n[5], n6 = n[6], n7 = n[7], n8 = n[8]; // prettier-ignore
+    for (let k = 0, at = first * 3; k < positions.length; k += 3, at += 3) {
+      const x = positions[k]!;
+      const y = positions[k + 1]!;
+      const z = positions[k + 2]!;
+      px[at] = m0 * x + m4 * y + m8 * z + m12;
+      px[at + 1] = m1 * x + m5 * y + m9 * z + m13;
+      px[at + 2] = m2 * x + m6 * y + m10 * z + m14;
+      const a = normals[k]!;
+      const b = normals[k + 1]!;
+      const c = normals[k + 2]!;
+      const u = n0 * a + n3 * b + n6 * c;
+      const v = n1 * a + n4 * b + n7 * c;
+      const w = n2 * a + n5 * b + n8 * c;
+      const unit = 1 / (Math.sqrt(u * u + v * v + w * w) || 1);
+      nx[at] = u * unit;
+      nx[at + 1] = v * unit;
+      nx[at + 2] = w * unit;
+    }
+  }
+}
+
+const columnLength = (m: Mat4, at: number) => Math.hypot(m[at]!, m[at + 1]!, m[at + 2]!);
+
+const known = new WeakMap<DressedMesh, Bounds>();
+
+function boundsOf(mesh: DressedMesh): Bounds {
+  let bounds = known.get(mesh);
+  if (!bounds) known.set(mesh, (bounds = meshBounds(mesh.positions)));
+  return bounds;
 }

@@ -141,6 +141,16 @@ export class Live implements OnDestroy {
       const effect = effectOf(entries, command, new Date().toISOString());
       if (!('refused' in effect)) entries = applyChanges(entries, effect.changes);
     }
-    this.entries$.next(entries);
+    // What the server confirms is mostly what is shown already; then nothing is made anew.
+    if (!sameEntries(entries, this.entries$.value)) this.entries$.next(entries);
   }
+}
+
+function sameEntries(a: Entries, b: Entries): boolean {
+  if (a.size !== b.size) return false;
+  for (const [key, value] of a) {
+    const other = b.get(key);
+    if (value !== other && JSON.stringify(value) !== JSON.stringify(other)) return false;
+  }
+  return true;
 }

@@ -2,6 +2,7 @@ import { Injectable } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
 import type { Camera } from '../../../core/model/schema';
 import type { NavigationMode } from '../picture/navigation';
+import type { DetailChoice, DetailReport } from '../picture/working-detail';
 
 /** A surface that the pointer rests on, in words. */
 export interface Pointed {
@@ -59,6 +60,8 @@ export class PictureState {
   readonly marks$ = new BehaviorSubject<readonly Mark[]>([]);
   /** Elements that stand out: source/element. */
   readonly marked$ = new BehaviorSubject<ReadonlyMap<string, MarkKind>>(new Map());
+  readonly detailChoice$ = new BehaviorSubject<DetailChoice>('automatic');
+  readonly detail$ = new BehaviorSubject<DetailReport | undefined>(undefined);
   readonly goTo$ = new Subject<{ camera: Camera; name?: string }>();
   readonly back$ = new Subject<void>();
   /** A finish that is being dragged from the schedule. */

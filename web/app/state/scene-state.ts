@@ -1,10 +1,10 @@
 import { inject, Injectable } from '@angular/core';
-import { auditTime, BehaviorSubject, combineLatest, distinctUntilChanged, map, shareReplay } from 'rxjs';
+import { auditTime, BehaviorSubject, combineLatest, distinctUntilChanged, map, shareReplay, Subject, tap } from 'rxjs';
 import type { Finish } from '../../../core/finish/finish';
 import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries } from '../../../core/project/project';
 import { placedSources } from '../../../core/project/placement';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
-import { compileScene } from '../../../core/scene/scene';
+import { SceneCompiler } from '../../../core/scene/compile';
 import { Live } from './live';
 import { Revisions } from './revisions';
 
@@ -19,6 +19,7 @@ export interface FinishPreview {
 @Injectable({ providedIn: 'root' })
 export class SceneState {
   private readonly live = inject(Live);
+  private readonly compiler = new SceneCompiler();
   readonly preview$ = new BehaviorSubject<FinishPreview | undefined>(undefined);
   /** A finish while one of its controls is being dragged. */
   readonly finishPreview$ = new BehaviorSubject<Finish | undefined>(undefined);
@@ -47,9 +48,14 @@ export class SceneState {
     shareReplay(1),
   );
 
+  /** Another scene is about to be compiled: whoever works on the present one may stop. */
+  readonly changing$ = new Subject<void>();
   readonly scene$ = combineLatest([this.sources$, this.entries$]).pipe(
+    tap(() => {
+      this.changing$.next();
+    }),
     auditTime(0),
-    map(([sources, entries]) => compileScene(sources, entries)),
+    map(([sources, entries]) => this.compiler.compile(sources, entries)),
     shareReplay(1),
   );
   readonly moment$ = combineLatest([this.sources$, this.entries$]).pipe(

@@ -13,6 +13,7 @@ import { countWords, RevisionList } from './revision-list';
 import { PlacementCard } from './placement-card';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
+import { WorkingDetailCard } from './working-detail-card';
 
 const ACCEPTED = '.ifc,.glb,.gltf,.obj,.dae,.stl,.ply,.3mf,.dxf,.zip';
 const MAX_BYTES = 1024 * 1024 * 1024;
@@ -28,7 +29,7 @@ const STATE_WORDS = {
 @Component({
   selector: 'dp-source-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Elements, FindingsSchedule, Icon, PlacementCard, RevisionList],
+  imports: [Elements, FindingsSchedule, Icon, PlacementCard, RevisionList, WorkingDetailCard],
   templateUrl: './source.html',
   styleUrl: './station.scss',
   styles: `

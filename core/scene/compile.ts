@@ -1,0 +1,172 @@
+import type { Finish } from '../finish/finish';
+import { multiply, translation } from '../geometry/mat4';
+import { turnedKey } from '../geometry/mesh';
+import { LayeredMap } from '../model/layered-map';
+import type { Model } from '../model/model';
+import type { ModelElement } from '../model/schema';
+import { entry, findFinish, overrideKey, type Entries } from '../project/project';
+import { shownElements } from '../project/visibility';
+import { finishOfMaterial, lampOf, type Scene, type SceneInstance, type SceneLamp, type SceneSource } from './scene';
+
+/** How a scene differs from the one with another number. */
+export interface SceneStep {
+  from: number;
+  removed: readonly SceneInstance[];
+  added: readonly SceneInstance[];
+}
+
+/** A scene among others of one compiler. What has not changed since the last one are the same objects. */
+export interface NumberedScene extends Scene {
+  number: number;
+  /** Where only a few elements differ from the scene before. */
+  step?: SceneStep;
+}
+
+/** Two steps, one after the other, as one. */
+export function joinSteps(first: SceneStep, second: SceneStep): SceneStep {
+  const passing = new Set(second.removed.filter((instance) => first.added.includes(instance)));
+  return {
+    from: first.from,
+    removed: [...first.removed, ...second.removed.filter((instance) => !passing.has(instance))],
+    added: [...first.added.filter((instance) => !passing.has(instance)), ...second.added],
+  };
+}
+
+/** Compiles models and decisions into one scene. */
+export const compileScene = (sources: readonly SceneSource[], entries: Entries): Scene => new SceneCompiler().compile(sources, entries);
+
+/** Compiles one scene after the other, so that an edit of one element costs what one element costs. */
+export class SceneCompiler {
+  private number = 0;
+  private readonly compiled = new WeakMap<ModelElement, Compiled>();
+  private last: { sources: readonly SceneSource[]; entries: Entries; rules: readonly SourceRules[]; lamps: SceneLamp[] } | undefined;
+
+  compile(sources: readonly SceneSource[], entries: Entries): NumberedScene {
+    const { last } = this;
+    if (last?.entries === entries) {
+      const edited = editedElements(last.sources, sources);
+      if (edited) return this.stepTo(sources, edited);
+    }
+    const rules = sources.map((source) => rulesOf(source, entries));
+    const lamps = sources.flatMap((source, i) => lampsOf(source, rules[i]!));
+    this.last = { sources, entries, rules, lamps };
+    return { number: ++this.number, instances: this.allInstances(sources, rules), lamps };
+  }
+
+  private stepTo(sources: readonly SceneSource[], edited: readonly (readonly string[])[]): NumberedScene {
+    const { last } = this;
+    const removed: SceneInstance[] = [];
+    const added: SceneInstance[] = [];
+    for (const [i, ids] of edited.entries())
+      for (const id of ids) {
+        const rules = last!.rules[i]!;
+        const old = last!.sources[i]!.model.elements.get(id);
+        if (old && rules.shown(old)) removed.push(...this.instancesOf(rules, old));
+        const now = sources[i]!.model.elements.get(id);
+        if (now && rules.shown(now)) added.push(...this.instancesOf(rules, now));
+      }
+    this.last = { ...last!, sources };
+    const { lamps, rules } = last!;
+    const all = () => this.allInstances(sources, rules);
+    const from = this.number++;
+    return {
+      number: this.number,
+      step: { from, removed, added },
+      get instances() {
+        return all();
+      },
+      lamps,
+    };
+  }
+
+  private allInstances(sources: readonly SceneSource[], rules: readonly SourceRules[]): SceneInstance[] {
+    const instances: SceneInstance[] = [];
+    for (const [i, { model }] of sources.entries())
+      for (const element of model.elements.values())
+        if (rules[i]!.shown(element)) for (const instance of this.instancesOf(rules[i]!, element)) instances.push(instance);
+    return instances;
+  }
+
+  private instancesOf({ source, entries, decided, dims, finishes }: SourceRules, element: ModelElement): readonly SceneInstance[] {
+    const has = decided.has(element.id);
+    const override = has ? entry(entries, overrideKey(source, element.id)) : undefined;
+    const own = override && findFinish(entries, override.finish);
+    const by = has ? entry(entries, `nudge/${source}/${element.id}`) : undefined;
+    const turned = has && entry(entries, `turned/${source}/${element.id}`) === true;
+    const dim = dims.get(element.id);
+    const known = this.compiled.get(element);
+    if (
+      known?.by === by && known?.turned === turned && known.dim === dim &&
+      known.instances.every((i) => i.source === source && i.finish === (own ?? finishes.get(i.material)))
+    )
+      return known.instances; // prettier-ignore
+    const transform = by ? multiply(translation(...by), element.transform) : element.transform;
+    const instances = element.parts.map(({ mesh, material }, part): SceneInstance => {
+      const finish = own ?? finishes.get(material)!;
+      const lens = dim !== undefined && finish.emissionCdM2 > 0;
+      const emissionScale = lens ? dim : 1;
+      return { source, element: element.id, part, material, mesh: turned ? turnedKey(mesh) : mesh, transform, finish, emissionScale, lens };
+    });
+    this.compiled.set(element, { by, turned, dim, instances });
+    return instances;
+  }
+}
+
+/** What an element was made into, and what beside the element it was made of. */
+interface Compiled {
+  by: readonly [number, number, number] | undefined;
+  turned: boolean;
+  dim: number | undefined;
+  instances: readonly SceneInstance[];
+}
+
+/** What holds for all elements of a source. */
+interface SourceRules {
+  source: string;
+  entries: Entries;
+  shown: (element: ModelElement) => boolean;
+  finishes: ReadonlyMap<string, Finish>;
+  /** Of the luminaires, by the elements that carry them. */
+  dims: ReadonlyMap<string, number>;
+  /** Ids of the elements that something was decided about, one by one. */
+  decided: ReadonlySet<string>;
+}
+
+function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
+  const finishes = new Map<string, Finish>();
+  for (const material of model.materials.values()) finishes.set(material.id, finishOfMaterial(entries, id, material));
+  const dims = new Map<string, number>();
+  for (const { element, dim } of model.luminaires.values()) if (element !== null) dims.set(element, dim);
+  const prefixes = ['element', 'nudge', 'turned'].map((kind) => `${kind}/${id}/`);
+  const decided = new Set<string>();
+  for (const key of entries.keys()) for (const prefix of prefixes) if (key.startsWith(prefix)) decided.add(key.slice(prefix.length));
+  return { source: id, entries, shown: shownElements(entries, id, model), finishes, dims, decided };
+}
+
+function lampsOf({ id, model }: SceneSource, { shown }: SourceRules): SceneLamp[] {
+  const lamps: SceneLamp[] = [];
+  for (const luminaire of model.luminaires.values()) {
+    const carrier = luminaire.element === null ? undefined : model.elements.get(luminaire.element);
+    if (luminaire.dim > 0 && (!carrier || shown(carrier))) lamps.push(lampOf(id, luminaire));
+  }
+  return lamps;
+}
+
+/** Ids of the elements that differ, source by source; undefined where more differs than elements that carry no lamp. */
+function editedElements(before: readonly SceneSource[], after: readonly SceneSource[]): string[][] | undefined {
+  if (before.length !== after.length) return undefined;
+  const edited: string[][] = [];
+  for (const [i, { id, model }] of after.entries()) {
+    const old = before[i]!;
+    if (old.id !== id || !alikeButElements(old.model, model)) return undefined;
+    const keys = old.model === model ? [] : LayeredMap.differing(old.model.elements, model.elements);
+    if (!keys) return undefined;
+    const carriers = new Set([...model.luminaires.values()].map(({ element }) => element));
+    if (keys.some((key) => carriers.has(key))) return undefined;
+    edited.push(keys);
+  }
+  return edited;
+}
+
+const alikeButElements = (a: Model, b: Model): boolean =>
+  a.materials === b.materials && a.luminaires === b.luminaires && a.presentation === b.presentation;

@@ -1,0 +1,106 @@
+import type { Finish } from '../../../core/finish/finish';
+import type { RenderedInstance, RenderedScene } from '../../../core/kernel/scene-memory';
+import type { NumberedScene, SceneStep } from '../../../core/scene/compile';
+import type { SceneInstance, SceneLamp } from '../../../core/scene/scene';
+
+/** How a scene differs from the one before. Instances are known by numbers that the page gives them; their columns are flat, because there may be many. */
+export interface SceneChange {
+  removed: Uint32Array<ArrayBuffer>;
+  added: Uint32Array<ArrayBuffer>;
+  /** Sixteen numbers each. */
+  transforms: Float64Array<ArrayBuffer>;
+  /** Places in the two lists below. */
+  meshOf: Uint32Array<ArrayBuffer>;
+  finishOf: Uint32Array<ArrayBuffer>;
+  emissionScales: Float64Array<ArrayBuffer>;
+  lenses: Uint8Array<ArrayBuffer>;
+  meshes: string[];
+  finishes: Finish[];
+  lamps: SceneLamp[];
+}
+
+/** Tells the refining worker only what differs: a compiled scene keeps the instances that have not changed. */
+export class SceneSender {
+  private numbers = new Map<SceneInstance, number>();
+  private next = 0;
+  private sent: number | undefined;
+
+  changeTo(scene: NumberedScene): SceneChange {
+    const { removed: gone, added } = scene.step && scene.step.from === this.sent ? scene.step : this.stepTo(scene.instances);
+    this.sent = scene.number;
+    const removed = Uint32Array.from(gone, (instance) => this.numbers.get(instance)!);
+    for (const instance of gone) this.numbers.delete(instance);
+    for (const instance of added) this.numbers.set(instance, this.next++);
+    const meshes = new Places<string>();
+    const finishes = new Places<Finish>();
+    const change: SceneChange = {
+      removed,
+      added: Uint32Array.from(added, (instance) => this.numbers.get(instance)!),
+      transforms: new Float64Array(added.length * 16),
+      meshOf: Uint32Array.from(added, ({ mesh }) => meshes.of(mesh)),
+      finishOf: Uint32Array.from(added, ({ finish }) => finishes.of(finish)),
+      emissionScales: Float64Array.from(added, ({ emissionScale }) => emissionScale),
+      lenses: Uint8Array.from(added, ({ lens }) => Number(lens)),
+      meshes: meshes.list,
+      finishes: finishes.list,
+      lamps: scene.lamps,
+    };
+    for (const [i, { transform }] of added.entries()) change.transforms.set(transform, i * 16);
+    return change;
+  }
+
+  private stepTo(instances: readonly SceneInstance[]): Pick<SceneStep, 'removed' | 'added'> {
+    const now = new Set(instances);
+    return {
+      removed: [...this.numbers.keys()].filter((instance) => !now.has(instance)),
+      added: instances.filter((instance) => !this.numbers.has(instance)),
+    };
+  }
+}
+
+/** What of a change may change hands instead of being copied. */
+export const transferOf = ({ removed, added, transforms, meshOf, finishOf, emissionScales, lenses }: SceneChange): Transferable[] =>
+  [removed, added, transforms, meshOf, finishOf, emissionScales, lenses].map(({ buffer }) => buffer);
+
+/** The worker's copy of the scene. */
+export class SceneReceiver {
+  private readonly instances = new Map<number, RenderedInstance>();
+  /** Copies of one finish that came with different messages are one again. */
+  private readonly known = new Map<string, Finish>();
+
+  take({ removed, added, transforms, meshOf, finishOf, emissionScales, lenses, meshes, finishes, lamps }: SceneChange): RenderedScene {
+    for (const number of removed) this.instances.delete(number);
+    const own = finishes.map((finish) => this.one(finish));
+    for (const [i, number] of added.entries())
+      this.instances.set(number, {
+        mesh: meshes[meshOf[i]!]!,
+        transform: [...transforms.subarray(i * 16, i * 16 + 16)],
+        finish: own[finishOf[i]!]!,
+        emissionScale: emissionScales[i]!,
+        lens: lenses[i] === 1,
+      });
+    return { instances: [...this.instances.values()], lamps };
+  }
+
+  private one(finish: Finish): Finish {
+    const key = JSON.stringify(finish);
+    const first = this.known.get(key) ?? finish;
+    this.known.set(key, first);
+    return first;
+  }
+}
+
+/** Gives the same place in a list to the same thing. */
+class Places<T> {
+  readonly list: T[] = [];
+  private readonly places = new Map<T, number>();
+
+  of(thing: T): number {
+    let place = this.places.get(thing);
+    if (place === undefined) {
+      place = this.list.push(thing) - 1;
+      this.places.set(thing, place);
+    }
+    return place;
+  }
+}
