@@ -12,7 +12,10 @@ export function isInside(point: Vec3, bodies: readonly Body[]): boolean {
     if (point.some((v, k) => v < min[k]! || v > max[k]!)) return false;
     let crossings = 0;
     for (let t = 0; t < body.indices.length; t += 3)
-      if (rayTriangle(point, PROBE, corner(body, body.indices[t]!), corner(body, body.indices[t + 1]!), corner(body, body.indices[t + 2]!)) < Infinity)
+      if (
+        rayTriangle(point, PROBE, corner(body, body.indices[t]!), corner(body, body.indices[t + 1]!), corner(body, body.indices[t + 2]!)) <
+        Infinity
+      )
         crossings++;
     return crossings % 2 === 1;
   });
