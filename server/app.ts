@@ -183,15 +183,34 @@ function printRoutes(app: express.Express, { prints, project, sources }: AppCont
 }
 
 function fileRoutes(app: express.Express, { files }: AppContext): void {
-  app.post('/api/sources/file', express.raw({ type: 'application/octet-stream', limit: MAX_FILE_BYTES }), async (request, response) => {
+  const wholeFile = express.raw({ type: 'application/octet-stream', limit: MAX_FILE_BYTES });
+  const takeFile = async (
+    request: express.Request,
+    response: express.Response,
+    take: (name: string, bytes: Buffer) => Promise<object>,
+    status: number,
+  ) => {
     const name = typeof request.query['name'] === 'string' ? request.query['name'] : 'model.ifc';
     const body: unknown = request.body;
     if (!Buffer.isBuffer(body) || body.length === 0) {
       response.status(400).json({ message: `${name} is empty.` });
       return;
     }
-    const result = await files.upload(name, body);
+    const result = await take(name, body);
     if ('fault' in result) response.status(422).json({ message: result.fault });
+    else response.status(status).json(result);
+  };
+  app.post('/api/sources/file', wholeFile, async (request, response) => {
+    await takeFile(request, response, (name, bytes) => files.upload(name, bytes), 201);
+  });
+  // A file that is to take a source's place: first what that would mean, then the deed.
+  app.post('/api/sources/:source/offer', wholeFile, async (request, response) => {
+    const { source } = request.params;
+    await takeFile(request, response, (name, bytes) => files.offer(source, name, bytes), 200);
+  });
+  app.post('/api/sources/:source/offer/:number/take', async (request, response) => {
+    const result = await files.take(request.params.source, Number(request.params.number));
+    if ('fault' in result) response.status(409).json({ message: result.fault });
     else response.status(201).json(result);
   });
   app.post('/api/sources/watch', async (request, response) => {

@@ -41,6 +41,8 @@ export interface LinkContext {
 /** Source ids that an author is connected for. */
 const taken = new Set<string>();
 
+const REPLACED = 'A file has taken the place of this source in the project; remove it there to link again.';
+
 /** One author's connection: greets, takes blobs and changes, answers each with what came of it. */
 export function serveAuthor(socket: WebSocket, context: LinkContext): void {
   const inOrder = serially();
@@ -71,6 +73,11 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
       socket.close(1013);
       return;
     }
+    if (context.sources.get(hello.source.id)?.kind === 'file') {
+      refuse('replaced', REPLACED, 'source.id');
+      socket.close(1008);
+      return;
+    }
     taken.add(hello.source.id);
     source = hello.source.id;
     await context.sources.register(source, 'link', hello.source.name, hello.source.tool);
@@ -94,6 +101,11 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
     if (!known || known.stopped) {
       parts = [];
       refuse('stopped', 'The person has stopped this source.', null, message.sequence);
+      return;
+    }
+    if (known.kind === 'file') {
+      parts = [];
+      refuse('replaced', REPLACED, null, message.sequence);
       return;
     }
     if (message.sequence !== known.sequence + 1 && !(message.change.reset && message.sequence > known.sequence)) {

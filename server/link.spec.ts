@@ -176,4 +176,24 @@ describe('the link', () => {
     author.close();
     page.close();
   });
+
+  it('is over for a source whose place a file has taken', async () => {
+    const author = await linked('replaced');
+    author.close();
+    const url = `${server.url}/api/sources/replaced/offer`;
+    const bytes = {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/octet-stream' },
+      body: 'o a\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n',
+    };
+    const offer = (await (await fetch(`${url}?name=a.obj`, bytes)).json()) as { number: number; matches: object };
+    expect(offer.matches).toMatchObject({ elements: { gone: ['b'], added: 0 } });
+    const page = await openPage(server);
+    expect((await fetch(`${url}/${String(offer.number)}/take`, { method: 'POST' })).status).toBe(201);
+    expect((await page.next('sources', (m) => m.sources.some((s) => s.id === 'replaced' && s.kind === 'file'))).sources.find((s) => s.id === 'replaced')!.name).toBe('a.obj'); // prettier-ignore
+    page.close();
+    const again = await greet('replaced');
+    expect(await again.next('refused')).toMatchObject({ code: 'replaced', field: 'source.id' });
+    again.close();
+  });
 });

@@ -31,6 +31,18 @@ interface Source {
   last: ElementCounts | null;
 }
 
+export interface KnownSource {
+  model: Model;
+  ahead: Model;
+  revision: number;
+  sequence: number;
+  stopped: boolean;
+  kind: 'link' | 'file';
+  name: string;
+  /** Where a watched file lies. */
+  path: string | null;
+}
+
 export type SourceEvent =
   { type: 'changed'; source: string; revision: number; change: ModelChange } | { type: 'removed'; source: string } | { type: 'summaries' };
 
@@ -113,7 +125,7 @@ export class SourceStore {
     return [...this.sources.values()].map(({ row, model }) => ({ id: row.id, revision: row.revision, model }));
   }
 
-  get(id: string): { model: Model; ahead: Model; revision: number; sequence: number; stopped: boolean; path: string | null } | undefined {
+  get(id: string): KnownSource | undefined {
     const source = this.sources.get(id);
     return (
       source && {
@@ -122,6 +134,8 @@ export class SourceStore {
         revision: source.row.revision,
         sequence: source.row.sequence,
         stopped: source.row.stopped === 1,
+        kind: source.row.kind,
+        name: source.row.name,
         path: source.row.path,
       }
     );
@@ -152,20 +166,25 @@ export class SourceStore {
     return changes.reduce((model, row) => applyChange(model, unpack(row.change)), EMPTY_MODEL);
   }
 
+  /** The source that was uploaded under a file's name, or has taken its place. */
+  uploadedAs(name: string): string | undefined {
+    return [...this.sources.values()].find(({ row }) => row.kind === 'file' && row.path === null && row.name === name)?.row.id;
+  }
+
   watched(): { id: string; path: string }[] {
     return [...this.sources.values()].flatMap(({ row }) => (row.path === null ? [] : [{ id: row.id, path: row.path }]));
   }
 
-  /** Makes a source known, or renames it. */
+  /** Makes a source known, or says that it comes from elsewhere now. */
   register(id: string, kind: 'link' | 'file', name: string, tool: string, path: string | null = null): Promise<void> {
     return this.inOrder(async () => {
       const known = this.sources.get(id);
       await this.db
         .insertInto('source')
         .values({ id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null, properties: null })
-        .onConflict((c) => c.column('id').doUpdateSet({ name, tool, path }))
+        .onConflict((c) => c.column('id').doUpdateSet({ kind, name, tool, path }))
         .execute();
-      if (known) known.row = { ...known.row, name, tool, path };
+      if (known) known.row = { ...known.row, kind, name, tool, path };
       else
         this.sources.set(id, {
           row: { id, kind, name, tool, path, stopped: 0, held: 0, revision: 0, sequence: 0, changed_at: null, properties: null },

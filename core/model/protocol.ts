@@ -45,6 +45,7 @@ export type LinkErrorCode =
   | 'missing-blob'
   | 'out-of-order'
   | 'source-busy'
+  | 'replaced'
   | 'stopped'
   | 'server-fault';
 

@@ -3,6 +3,7 @@ import { finishSchema } from '../finish/finish';
 import { cameraSchema, siteSchema } from '../model/schema';
 import { assignmentKey, entry, findFinish, overrideKey, type Entries, type EntryChange, type EntryKey, type EntryTypes } from './project';
 import { placementSchema } from './placement';
+import { carriedDecisions } from './replacing';
 import { ALL_AS_AT_FIRST, visibilityOf } from './visibility';
 
 const id = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
@@ -10,6 +11,7 @@ const date = v.pipe(v.string(), v.isoDate());
 const name = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 const metres = v.pipe(v.number(), v.finite(), v.minValue(-1000), v.maxValue(1000));
 const groupKeys = v.pipe(v.array(v.pipe(v.string(), v.minLength(1), v.maxLength(30_000))), v.maxLength(200_000));
+const pairs = v.pipe(v.array(v.strictTuple([id, id])), v.maxLength(200_000));
 const minutes = v.pipe(v.number(), v.minValue(0), v.maxValue(1440));
 
 /** Everything that a person can change in a project. */
@@ -59,6 +61,8 @@ export const commandSchema = v.variant('type', [
     name,
   }),
   v.strictObject({ type: v.literal('turn-faces'), source: id, element: id, turned: v.boolean(), name }),
+  /** Decisions about elements and source materials go on to others, after a file took the place of another. */
+  v.strictObject({ type: v.literal('carry-decisions'), source: id, elements: pairs, materials: pairs, name }),
   v.strictObject({ type: v.literal('excuse-finding'), finding: id, excused: v.boolean() }),
   /** Shows or hides groups of elements by key; null: as at first. */
   v.strictObject({ type: v.literal('show'), keys: groupKeys, shown: v.nullable(v.boolean()), name }),
@@ -159,6 +163,8 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
         label: `Faces of ${command.name} ${command.turned ? 'turned' : 'as in the model'}`,
         changes: [put(`turned/${command.source}/${command.element}`, command.turned ? true : undefined)],
       };
+    case 'carry-decisions':
+      return { label: `Decisions carried on to ${command.name}`, changes: carriedDecisions(entries, command) };
     case 'excuse-finding':
       return {
         label: command.excused ? 'Finding excused' : 'Finding no longer excused',

@@ -2,12 +2,13 @@ import { createHash } from 'node:crypto';
 import { readFile, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { countChange, snapshotOf } from '../../core/model/model';
+import { applyChange, countChange, snapshotOf } from '../../core/model/model';
+import { matchModels, type ModelMatches } from '../../core/project/replacing';
 import type { BlobStore } from '../blobs';
 import { worker } from '../dist-paths';
 import { watchFile } from '../../files/watch-file';
 import { serially } from '../serially';
-import type { SourceStore } from '../source-store';
+import type { KnownSource, SourceStore } from '../source-store';
 import type { FileAnswer, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
 
 export const MAX_FILE_BYTES = 1024 * 1024 * 1024;
@@ -15,11 +16,20 @@ const READ_TIMEOUT_MS = 10 * 60_000;
 
 export type FileResult = { source: string; changed: number } | { fault: string };
 
+/** What it would mean if a file took a source's place. */
+export interface ReplacementOffer {
+  number: number;
+  fileName: string;
+  matches: ModelMatches;
+}
+
 /** Model files as sources: uploaded, or watched below one of the allowed folders, named from there or in full. */
 export class FileSources {
   private thread: Worker | undefined;
   private number = 0;
   private readonly inOrder = serially();
+  private offered:
+    { number: number; id: string; base: number; name: string; bytes: Uint8Array; answer: Extract<FileAnswer, { ok: true }> } | undefined;
   /** What ends the watching of each source. */
   private readonly watchers = new Map<string, () => void>();
 
@@ -35,8 +45,35 @@ export class FileSources {
   }
 
   async upload(fileName: string, bytes: Uint8Array): Promise<FileResult> {
-    const name = path.basename(fileName).slice(0, 200) || 'model.ifc';
-    return this.update(sourceIdOf(name), name, bytes, null);
+    const name = plainFileName(fileName);
+    return this.update(this.idOfUpload(name), name, bytes, null);
+  }
+
+  /** Reads a file that is to take a source's place. Nothing changes until it is taken. */
+  offer(id: string, fileName: string, bytes: Uint8Array): Promise<ReplacementOffer | { fault: string }> {
+    return this.inOrder(async () => {
+      const known = this.sources.get(id);
+      if (!known) return { fault: 'This source is no longer in the project.' };
+      const name = plainFileName(fileName);
+      const answer = await this.read(name, bytes, null, known);
+      if (!answer.ok) return { fault: answer.message };
+      const number = ++this.number;
+      this.offered = { number, id, base: known.revision, name, bytes, answer };
+      return { number, fileName: name, matches: matchModels(known.ahead, applyChange(known.ahead, answer.change)) };
+    });
+  }
+
+  /** Puts the file that was offered last in a source's place. */
+  take(id: string, number: number): Promise<FileResult> {
+    return this.inOrder(async () => {
+      const { offered } = this;
+      const known = this.sources.get(id);
+      if (offered?.number !== number || offered.id !== id || !known) return { fault: 'This file is no longer at hand; choose it again.' };
+      if (known.revision !== offered.base)
+        return { fault: 'The source has changed meanwhile; choose the file again to see what it means now.' };
+      this.offered = undefined;
+      return this.put(id, offered.name, offered.bytes, null, offered.answer);
+    });
   }
 
   /** Adds a file that is read again whenever it changes. */
@@ -86,20 +123,32 @@ export class FileSources {
     return this.inOrder(async () => {
       const known = this.sources.get(id);
       if (known?.stopped) return { fault: 'This source is stopped; start it first.' };
-      const before = known && known.revision > 0 ? snapshotOf(known.ahead) : null;
-      const answer = await this.ask<FileAnswer>({ kind: 'model', number: ++this.number, bytes, fileName: name, file, before });
-      if (!answer.ok) {
-        this.sources.setFault(id, answer.message);
-        return { fault: answer.message };
-      }
-      for (const blob of answer.blobs) await this.blobs.put(blob.bytes);
-      await this.sources.register(id, 'file', name, answer.format, file);
-      const changed = countChange(answer.change);
-      if (changed > 0) await this.sources.commit(id, answer.change, 0);
-      this.sources.setFault(id, null);
-      void this.readProperties(id, name, bytes);
-      return { source: id, changed };
+      const answer = await this.read(name, bytes, file, known);
+      if (answer.ok) return this.put(id, name, bytes, file, answer);
+      this.sources.setFault(id, answer.message);
+      return { fault: answer.message };
     });
+  }
+
+  private read(fileName: string, bytes: Uint8Array, file: string | null, known: KnownSource | undefined): Promise<FileAnswer> {
+    const before = known && known.revision > 0 ? snapshotOf(known.ahead) : null;
+    return this.ask<FileAnswer>({ kind: 'model', number: ++this.number, bytes, fileName, file, before });
+  }
+
+  private async put(
+    id: string,
+    name: string,
+    bytes: Uint8Array,
+    file: string | null,
+    { blobs, change, format }: Extract<FileAnswer, { ok: true }>,
+  ): Promise<FileResult> {
+    for (const blob of blobs) await this.blobs.put(blob.bytes);
+    await this.sources.register(id, 'file', name, format, file);
+    const changed = countChange(change);
+    if (changed > 0) await this.sources.commit(id, change, 0);
+    this.sources.setFault(id, null);
+    void this.readProperties(id, name, bytes);
+    return { source: id, changed };
   }
 
   /** After the model, because nobody waits for it. */
@@ -137,6 +186,16 @@ export class FileSources {
     });
   }
 
+  /** The source that has this file now, or a new one: an older one may have got another file since. */
+  private idOfUpload(name: string): string {
+    const known = this.sources.uploadedAs(name);
+    if (known !== undefined) return known;
+    const id = sourceIdOf(name);
+    let free = id;
+    for (let n = 2; this.sources.get(free); n++) free = `${id}-${String(n)}`;
+    return free;
+  }
+
   private watchFile(id: string, file: string): void {
     if (this.watchers.has(id)) return;
     const end = watchFile(file, () => {
@@ -149,6 +208,8 @@ export class FileSources {
     this.watchers.set(id, end);
   }
 }
+
+const plainFileName = (name: string) => path.basename(name).slice(0, 200) || 'model.ifc';
 
 /** The same file name or path is the same source. */
 function sourceIdOf(name: string): string {

@@ -8,7 +8,8 @@ import { decodeMesh, meshVolume } from '../../core/geometry/mesh';
 import { isShown } from '../../core/model/model';
 import { storedMesh } from '../../author/model/kit';
 import type { ModelChange, ModelElement } from '../../core/model/schema';
-import { openPage, removeFolder, startServer, temporaryFolder, type RunningServer } from '../testing/running-server';
+import type { ReplacementOffer } from './file-sources';
+import { openPage, removeFolder, say, startServer, temporaryFolder, type RunningServer } from '../testing/running-server';
 
 /** IFC2x3 house of a university institute, from Debian's assimp-testmodels; skipped where the package is not installed. */
 const HOUSE = '/usr/share/assimp/models/IFC/AC14-FZK-Haus.ifc';
@@ -162,6 +163,70 @@ describe.skipIf(!existsSync(HOUSE))('what the IFC2x3 house says beside its shape
       expect(classifications.map((c) => c.code)).toContain(code);
     }
     expect((await of('nobody')).status).toBe(404);
+  });
+});
+
+describe('an IFC file in the place of another', () => {
+  const offer = async (source: string, name: string, bytes: Uint8Array<ArrayBuffer>) => {
+    const response = await fetch(`${server.url}/api/sources/${source}/offer?name=${encodeURIComponent(name)}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/octet-stream' },
+      body: bytes,
+    });
+    return { status: response.status, body: (await response.json()) as ReplacementOffer & { message: string } };
+  };
+  const take = (source: string, number: number) =>
+    fetch(`${server.url}/api/sources/${source}/offer/${String(number)}/take`, { method: 'POST' });
+  /** The same building as another tool would write it: no element keeps its id. */
+  const rewritten = (text: string) =>
+    text.replace(/\('([0-9A-Za-z_$]{22})'/g, (_, id: string) => `('${id[0]!}${id.slice(1).split('').reverse().join('')}'`);
+
+  it('is weighed first, then taken, and decisions go on by name', async () => {
+    const text = writeIfc(buildMarramLanding(new AuthorDocument().parameters));
+    const { source, model } = await imported('first-export.ifc', bytesOf(text));
+    const wall = model.elements.find((e) => e.class === 'Wall')!;
+    const page = await openPage(server);
+    say(page, { type: 'command', id: '1', command: { type: 'assign-element-finish', source, element: wall.id, finish: 'oak' } });
+    await page.next('changes', (m) => m.reply === '1');
+
+    const { status, body } = await offer(source, 'second-export.ifc', bytesOf(rewritten(text)));
+    expect(status).toBe(200);
+    expect(body.matches.elements).toMatchObject({ kept: 0, gone: [], added: 0 });
+    expect(body.matches.elements.byName).toHaveLength(model.elements.length);
+    // Nothing has changed yet.
+    expect((await modelOf(source)).elements.some((e) => e.id === wall.id)).toBe(true);
+    expect((await take(source, body.number + 1)).status).toBe(409);
+
+    expect((await take(source, body.number)).status).toBe(201);
+    const after = await modelOf(source);
+    const [, now] = body.matches.elements.byName.find(([from]) => from === wall.id)!;
+    // The same wall: same name, same place.
+    expect(after.elements.find((e) => e.id === now)).toMatchObject({ name: wall.name, transform: wall.transform });
+    const { elements, materials } = body.matches;
+    say(page, { type: 'command', id: '2', command: { type: 'carry-decisions', source, elements: elements.byName, materials: materials.byName, name: 'x' } }); // prettier-ignore
+    const { changes } = await page.next('changes', (m) => m.reply === '2');
+    expect(changes).toContainEqual(expect.objectContaining({ key: `element/${source}/${now}` }));
+    page.close();
+
+    // The source goes by the new file's name; the old name is free for another source.
+    const again = (await (await upload('second-export.ifc', bytesOf(rewritten(text)))).json()) as { source: string; changed: number };
+    expect(again).toEqual({ source, changed: 0 });
+    const other = (await (await upload('first-export.ifc', bytesOf(text))).json()) as { source: string };
+    expect(other.source).not.toBe(source);
+  });
+
+  it('is refused with a sentence when it cannot be read, or when the source has changed meanwhile', async () => {
+    const text = writeIfc(buildMarramLanding(new AuthorDocument().parameters));
+    const { source, model } = await imported('third-export.ifc', bytesOf(text));
+    const { name } = model.elements.find((e) => e.class === 'Wall')!;
+    const broken = await offer(source, 'broken.ifc', bytesOf(text.slice(0, 2000)));
+    expect(broken).toMatchObject({ status: 422, body: { message: expect.stringContaining('broken.ifc') as string } });
+    expect(await offer('no-such-source', 'x.ifc', bytesOf(text))).toMatchObject({ status: 422 });
+    const { body } = await offer(source, 'fourth-export.ifc', bytesOf(rewritten(text)));
+    expect((await upload('third-export.ifc', bytesOf(text.replace(`'${name}'`, `'${name} again'`)))).status).toBe(201);
+    const late = await take(source, body.number);
+    expect(late.status).toBe(409);
+    expect(((await late.json()) as { message: string }).message).toContain('has changed meanwhile');
   });
 });
 

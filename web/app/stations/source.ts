@@ -14,6 +14,7 @@ import { PlacementCard } from './placement-card';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 import { WorkingDetailCard } from './working-detail-card';
+import { ReplacementCard } from './replacement-card';
 
 const ACCEPTED = '.ifc,.glb,.gltf,.obj,.dae,.stl,.ply,.3mf,.dxf,.zip';
 const MAX_BYTES = 1024 * 1024 * 1024;
@@ -29,7 +30,7 @@ const STATE_WORDS = {
 @Component({
   selector: 'dp-source-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Elements, FindingsSchedule, Icon, PlacementCard, RevisionList, WorkingDetailCard],
+  imports: [Elements, FindingsSchedule, Icon, PlacementCard, ReplacementCard, RevisionList, WorkingDetailCard],
   templateUrl: './source.html',
   styleUrl: './station.scss',
   styles: `
@@ -80,6 +81,8 @@ export class SourceStation {
   });
   /** Source whose placement is open. */
   protected readonly placing = signal('');
+  /** The source that a file is to take the place of. */
+  protected readonly replacing = signal('');
   /** Source whose revisions are listed. */
   protected readonly listed = signal('');
   protected readonly models = toSignal(this.live.models$, { requireSync: true });
