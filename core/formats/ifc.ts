@@ -3,7 +3,9 @@ import { emptyBounds, encodeMesh, meshBounds, type Bounds } from '../geometry/me
 import { IDENTITY, invert, multiply, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import type { BasePoint, Luminaire, ModelElement, Site, SourceMaterial } from '../model/schema';
+import { IfcLayers } from './ifc-layers';
 import { numberOf, refOf, refsOf, textOf, type Handle, type Line } from './ifc-line';
+import { presentationOf, readVariants, type Variant } from './ifc-variants';
 import { ModelFileError, type ModelFile } from './model-file';
 
 /** Flux of a light fixture that says nothing of its light. */
@@ -50,11 +52,16 @@ class IfcReader {
   private readonly boundsOf = new Map<string, Bounds>();
   private readonly luminaires = new Map<string, Luminaire>();
   private readonly elements = new Map<string, ModelElement>();
+  private readonly layers: IfcLayers;
+  private readonly variants: Map<number, Variant>;
 
   constructor(
     private readonly api: WebIFC.IfcAPI,
     private readonly id: number,
-  ) {}
+  ) {
+    this.layers = new IfcLayers(api, id);
+    this.variants = readVariants(api, id);
+  }
 
   read(fileName: string): { model: Model; meshes: Map<string, Uint8Array> } {
     this.readStoreys();
@@ -70,6 +77,7 @@ class IfcReader {
       luminaires: this.luminaires,
       site: this.readSite(),
       basePoint: this.readBasePoint(),
+      presentation: { hiddenLayers: this.layers.hidden, ...presentationOf(this.variants.values()) },
     };
     return { model, meshes: this.meshes };
   }
@@ -152,14 +160,16 @@ class IfcReader {
     }
     if (parts.length === 0 || !transform) return;
     if (className === 'LightFixture' || className === 'LightFixtureStandardCase') this.addLuminaire(globalId, root.name, parts, transform);
+    const variant = this.variants.get(flat.expressID);
     this.elements.set(globalId, {
       id: globalId,
       name: root.name,
       class: className,
       storey,
-      layer: className,
-      option: null,
-      phase: null,
+      layer: this.layers.layerOf(flat.expressID)?.slice(0, 200) ?? className,
+      option: variant?.option?.slice(0, 200) ?? null,
+      phase: variant?.phase?.slice(0, 200) ?? null,
+      ...(variant?.until !== undefined && { until: variant.until.slice(0, 200) }),
       transform: [...transform],
       parts,
     });

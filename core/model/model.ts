@@ -88,13 +88,15 @@ export const NOT_BUILT: ReadonlySet<string> = new Set([
   'VirtualElement',
 ]);
 
-/** Whether an element is shown under a presentation: layer on, in the active option, already built in the active phase. */
+/** Whether an element is shown under a presentation: layer on, in the active option, already built in the active phase and not gone yet. */
 export function isShown(element: ModelElement, presentation: Presentation, hidden: ReadonlySet<string>): boolean {
   if (hidden.has(element.layer)) return false;
   if (element.option !== null && presentation.option !== null && element.option !== presentation.option) return false;
-  if (element.phase === null || presentation.phase === null) return true;
-  const order = presentation.phases.map((p) => p.id);
-  return order.indexOf(element.phase) <= order.indexOf(presentation.phase);
+  if (presentation.phase === null) return true;
+  const time = (phase: string) => presentation.phases.findIndex((p) => p.id === phase);
+  const now = time(presentation.phase);
+  if (element.until != null && time(element.until) <= now) return false;
+  return element.phase === null || time(element.phase) <= now;
 }
 
 /** The whole model as one change. */

@@ -23,6 +23,8 @@ export const elementSchema = v.strictObject({
   option: v.nullable(id),
   /** Phase from which on the element exists; null: always. */
   phase: v.nullable(id),
+  /** Phase from which on the element is gone; absent: it stays. */
+  until: v.optional(v.nullable(id)),
   /** Column-major 4x4, metres. */
   transform: v.pipe(v.array(finite), v.length(16)),
   parts: v.pipe(v.array(v.strictObject({ mesh: sha256, material: id })), v.maxLength(1000)),

@@ -6,6 +6,7 @@ import { nearOrigin } from '../../core/formats/local-origin';
 import { ModelFileError } from '../../core/formats/model-file';
 import { transformPoint } from '../../core/geometry/mat4';
 import { decodeMesh, emptyBounds, meshBounds, meshVolume, type Bounds } from '../../core/geometry/mesh';
+import { isShown } from '../../core/model/model';
 
 /** Small IFC files written here line by line, so that what must come out is known: units, placements, repeats, site. */
 
@@ -129,6 +130,74 @@ describe('units', () => {
 
 const CONVERSION = `#60=IFCPROJECTEDCRS('EPSG:27700',$,$,$,$,$,$);
 #61=IFCMAPCONVERSION(#24,#60,412000.25,5310000.5,4.,0.8660254,0.5,$);`;
+
+describe('presentation layers', () => {
+  it('are the layers of elements, by representation, by item and by mapped item; without one the class is', () => {
+    const layerOf = (more: string) => read({ more }).model.elements.get('0000000000000000000008')!.layer;
+    expect(layerOf('')).toBe('Column');
+    expect(layerOf("#70=IFCPRESENTATIONLAYERASSIGNMENT('A-STRUCTURE',$,(#49),$);")).toBe('A-STRUCTURE');
+    expect(layerOf("#70=IFCPRESENTATIONLAYERASSIGNMENT('St\\S\\|tzen',$,(#48),$);")).toBe('Stützen');
+    const { model } = read({
+      more: `#70=IFCREPRESENTATIONMAP(#22,#49);
+#71=IFCMAPPEDITEM(#70,#72);
+#72=IFCCARTESIANTRANSFORMATIONOPERATOR3D($,$,#21,$,$);
+#73=IFCSHAPEREPRESENTATION(#24,'Body','MappedRepresentation',(#71));
+#74=IFCPRODUCTDEFINITIONSHAPE($,$,(#73));
+#75=IFCLOCALPLACEMENT(#30,#22);
+#76=IFCFURNITURE('0000000000000000000M01',$,'Stool',$,$,#75,#74,$,$);
+#77=IFCPRESENTATIONLAYERWITHSTYLE('Loose things',$,(#49),$,.F.,.F.,.F.,());`,
+    });
+    expect(model.elements.get('0000000000000000000M01')!.layer).toBe('Loose things');
+    expect(model.presentation.hiddenLayers).toEqual(['Loose things']);
+  });
+});
+
+describe('options and phases in property sets', () => {
+  const post = (n: number, name: string, more: string) => `#${String(n)}0=IFCLOCALPLACEMENT(#30,#22);
+#${String(n)}1=IFCCOLUMN('00000000000000000000${String(n)}',$,'${name}',$,$,#${String(n)}0,#50,$,$);
+${more
+  .split(';')
+  .filter(Boolean)
+  .map((line, k) => `#${String(n)}${String(k + 2)}=${line.replaceAll('%', `#${String(n)}`)};`)
+  .join('\n')}`;
+  let last = 100;
+  const guid = () => `0000000000000000000${String(++last)}`;
+  const set = (property: string) =>
+    `${property};IFCPROPERTYSET('${guid()}',$,'Set',$,(%2));IFCRELDEFINESBYPROPERTIES('${guid()}',$,$,$,(%1),%3)`;
+  const shownIn = (model: ReturnType<typeof read>['model'], phase: string | null, option: string | null = null) =>
+    [...model.elements.values()]
+      .filter((e) => isShown(e, { ...model.presentation, phase, option }, new Set()))
+      .map((e) => e.name)
+      .sort();
+
+  it('are read from the standard’s Status: what is new comes, what is demolished goes', () => {
+    const status = (value: string) => set(`IFCPROPERTYENUMERATEDVALUE('Status',$,(IFCLABEL('${value}')),$)`);
+    const { model } = read({
+      more: [post(80, 'old', status('EXISTING')), post(81, 'going', status('DEMOLISH')), post(82, 'coming', status('NEW'))].join('\n'),
+    });
+    expect(model.presentation).toMatchObject({ phases: [{ id: 'EXISTING' }, { id: 'NEW' }], phase: 'NEW', options: [] });
+    expect(shownIn(model, 'EXISTING')).toEqual(['Post', 'going', 'old']);
+    expect(shownIn(model, 'NEW')).toEqual(['Post', 'coming', 'old']);
+  });
+
+  it('are read from tools’ own words, in order of time; the first option is active', () => {
+    const single = (name: string, value: string) => set(`IFCPROPERTYSINGLEVALUE('${name}',$,IFCLABEL('${value}'),$)`);
+    const { model } = read({
+      more: [
+        post(80, 'a', single('Bauphase', 'Bauabschnitt 10')), post(81, 'b', single('Bauphase', 'Bauabschnitt 2')), post(82, 'c', single('Bauphase', 'Bestand')),
+        post(83, 'd', single('Design Option', 'Flat roof')), post(84, 'e', single('Design Option', 'Folded roof')), post(85, 'f', single('Design Option', 'Main Model')),
+      ].join('\n'),
+    }); // prettier-ignore
+    expect(model.presentation.phases.map((p) => p.name)).toEqual(['Bestand', 'Bauabschnitt 2', 'Bauabschnitt 10']);
+    expect(model.presentation.option).toBe('Flat roof');
+    expect(shownIn(model, 'Bauabschnitt 2', 'Flat roof')).toEqual(['Post', 'b', 'c', 'd', 'f']);
+  });
+
+  it('are nothing to choose from where all elements say the same', () => {
+    const { model } = read({ more: post(80, 'x', set("IFCPROPERTYSINGLEVALUE('Status',$,IFCLABEL('NEW'),$)")) });
+    expect(model.presentation).toMatchObject({ phases: [], phase: null });
+  });
+});
 
 describe('IFC4x3', () => {
   it('is read like IFC4: shape, storey, material, map', () => {

@@ -107,7 +107,7 @@ export class Peer<In extends { type: string }> {
       const timer = setTimeout(() => {
         this.waiters.delete(check);
         reject(new Error(`no ${type} came; last was ${JSON.stringify(this.received.at(-1) ?? null).slice(0, 300)}`));
-      }, 20_000);
+      }, 45_000);
       const check = () => {
         const found = find();
         if (!found) return;
