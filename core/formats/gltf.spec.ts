@@ -102,7 +102,7 @@ describe('a glTF file', () => {
     // Linear 0.2140 is 0.5 in sRGB (IEC 61966-2-1).
     expect(file.model.materials.get('Oak')!.colour[0]).toBeCloseTo(0.5, 3);
     expect(file.model.materials.get('Glass')).toMatchObject({ opacity: 0.3, texture: null });
-    expect(file.model.materials.get('Oak')!.opacity).toBe(1);
+    expect(file.model.materials.get('Oak')).toMatchObject({ opacity: 1, roughness: 1, metalness: 1 });
   });
 
   it('brings pictures with the size that their coordinates give them on the surface', async () => {

@@ -132,12 +132,14 @@ class SceneReader {
     const material = primitive.getMaterial();
     return this.builder.material(material, () => {
       const [r, g, b, alpha] = material?.getBaseColorFactor() ?? [0.8, 0.8, 0.8, 1];
-      const coded = (c: number) => encodeSrgb(Math.min(1, Math.max(0, c)));
+      const unit = (c: number) => Math.min(1, Math.max(0, c));
+      const coded = (c: number) => encodeSrgb(unit(c));
       const texture = material?.getBaseColorTexture();
       return {
         name: material ? material.getName() : 'No material',
         colour: [coded(r), coded(g), coded(b)],
         opacity: material && material.getAlphaMode() !== 'OPAQUE' ? alpha : 1,
+        ...(material && { roughness: unit(material.getRoughnessFactor()), metalness: unit(material.getMetallicFactor()) }),
         texture: this.textureOf(material, primitive, mesh),
         missing: texture && this.missing.has(texture.getURI()) ? texture.getURI() : undefined,
       };

@@ -36,6 +36,12 @@ export function* checkModel(
       if (body) bodies.push({ ...body, nudged: by, ...(turned ? { indices: body.indices.slice().reverse() } : {}) });
     }
   }
-  const steps = [checkDuplicates, checkExtent, checkSurfaces, (all: readonly Body[]) => checkWalls(all), checkCoplanar];
+  const steps = [
+    checkDuplicates,
+    checkExtent,
+    checkSurfaces,
+    (all: readonly Body[]) => checkWalls(all, entry(entries, 'hygiene')?.widestGapM),
+    checkCoplanar,
+  ];
   for (const [i, step] of steps.entries()) yield { findings: step(bodies), done: 0.2 + (0.8 * (i + 1)) / steps.length };
 }

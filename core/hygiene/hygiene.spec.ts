@@ -180,6 +180,13 @@ describe('walls', () => {
     expect(of('wall-gaps', model, mended(finding!))).toEqual([]);
   });
 
+  it('may leave gaps of another width, as the project says', () => {
+    const model = modelOf([wall('a', 0, 0, 4, 'x'), wall('b', 4.17, -1, 5, 'y')]);
+    expect(of('wall-gaps', model)).toEqual([]);
+    const effect = effectOf(new Map(), { type: 'set-widest-gap', metres: 0.1 }, '');
+    expect(of('wall-gaps', model, applyChanges(new Map(), 'refused' in effect ? [] : effect.changes)).map((f) => f.words)).toEqual(['a ends 70 mm before b; light comes through.']); // prettier-ignore
+  });
+
   it('that meet, stand clearly apart, pass over each other, or have a column between them do not', () => {
     const gaps = (...elements: ModelElement[]) => of('wall-gaps', modelOf(elements));
     expect(gaps(wall('a', 0, 0, 4, 'x'), wall('b', 4.1, -1, 5, 'y'))).toEqual([]);

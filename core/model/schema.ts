@@ -36,6 +36,9 @@ export const sourceMaterialSchema = v.strictObject({
   name,
   colour,
   opacity: v.optional(unit, 1),
+  /** Absent: not known. */
+  roughness: v.optional(unit),
+  metalness: v.optional(unit),
   texture: v.optional(
     v.nullable(
       v.strictObject({

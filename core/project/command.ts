@@ -63,6 +63,8 @@ export const commandSchema = v.variant('type', [
   v.strictObject({ type: v.literal('turn-faces'), source: id, element: id, turned: v.boolean(), name }),
   /** Decisions about elements and source materials go on to others, after a file took the place of another. */
   v.strictObject({ type: v.literal('carry-decisions'), source: id, elements: pairs, materials: pairs, name }),
+  /** A gap at a wall's corner that is wider is taken for meant. */
+  v.strictObject({ type: v.literal('set-widest-gap'), metres: v.pipe(v.number(), v.minValue(0.002), v.maxValue(0.5)) }),
   v.strictObject({ type: v.literal('excuse-finding'), finding: id, excused: v.boolean() }),
   /** Shows or hides groups of elements by key; null: as at first. */
   v.strictObject({ type: v.literal('show'), keys: groupKeys, shown: v.nullable(v.boolean()), name }),
@@ -165,6 +167,11 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       };
     case 'carry-decisions':
       return { label: `Decisions carried on to ${command.name}`, changes: carriedDecisions(entries, command) };
+    case 'set-widest-gap':
+      return {
+        label: `Gaps up to ${(command.metres * 1000).toFixed(0)} mm are findings`,
+        changes: [put('hygiene', { widestGapM: command.metres })],
+      };
     case 'excuse-finding':
       return {
         label: command.excused ? 'Finding excused' : 'Finding no longer excused',

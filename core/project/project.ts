@@ -22,6 +22,8 @@ export interface EntryTypes {
   [turned: `turned/${string}`]: true;
   /** A finding that somebody has looked at and found to be right as it is. */
   [excused: `excused/${string}`]: true;
+  /** What the check of the model asks for. */
+  hygiene: { widestGapM: number };
   visibility: Visibility;
   /** A kept set of what is shown. */
   [kept: `shown/${string}`]: Visibility & { name: string };

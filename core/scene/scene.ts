@@ -76,6 +76,8 @@ function plainFinish(source: string, material: SourceMaterial): Finish {
       name: material.name || material.id,
       family: 'plain',
       baseColour: material.colour,
+      roughness: material.roughness ?? PLAIN_FINISH.roughness,
+      metalness: material.metalness ?? PLAIN_FINISH.metalness,
       opacity: clear ? Math.max(0.05, material.opacity) : 1,
       maps: material.texture ? `image:${material.texture.image}` : null,
       widthM: material.texture?.widthM ?? 1,

@@ -6,6 +6,7 @@ import { onStage, type Stage } from '../testing/station';
 import { FindingsSchedule } from './findings';
 
 interface Parts {
+  setWidestGap(input: { value: string; valueAsNumber: number }): void;
   state: () => { checking: number | undefined; fault: string | null };
   groups: () => { word: string; findings: Finding[] }[];
   excused: () => Finding[];
@@ -68,6 +69,21 @@ describe('findings', () => {
     live.put('excused/b', true);
     expect(part.groups()).toEqual([]);
     expect(part.excused().map((f) => f.id)).toEqual(['b']);
+  });
+
+  it('of gaps go up to the width that the project sets; a width that makes no sense is not taken', async () => {
+    vi.stubGlobal('fetch', answers({ findings: [], done: 1 }));
+    stage = set();
+    const { part, live } = stage;
+    await part.check();
+    const input = { value: '80', valueAsNumber: 80 };
+    part.setWidestGap(input);
+    part.setWidestGap({ value: '', valueAsNumber: Number.NaN });
+    part.setWidestGap({ value: '9000', valueAsNumber: 9000 });
+    expect(live.commands).toEqual([{ type: 'set-widest-gap', metres: 0.08 }]);
+    expect(part.stale()).toBe(false);
+    live.put('hygiene', { widestGapM: 0.08 });
+    expect(part.stale()).toBe(true);
   });
 
   it('that could not be had are said so', async () => {

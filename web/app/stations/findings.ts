@@ -4,6 +4,7 @@ import { cameraOn } from '../../../core/camera/camera';
 import { CHECKS, type Check, type Finding } from '../../../core/hygiene/finding';
 import { entry } from '../../../core/project/project';
 import { Findings } from '../state/findings';
+import { DEFAULT_GAP_M } from '../../../core/hygiene/walls';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 
@@ -28,7 +29,12 @@ export class FindingsSchedule {
   protected readonly current = signal<string | undefined>(undefined);
   /** Mended since the last check. */
   private readonly mended = signal<ReadonlySet<string>>(new Set());
-  protected readonly stale = computed(() => this.state().of !== undefined && this.state().of !== this.models());
+  protected readonly widestGapMm = computed(() => ((entry(this.entries(), 'hygiene')?.widestGapM ?? DEFAULT_GAP_M) * 1000).toFixed(0));
+  private readonly checkedGap = signal<string | undefined>(undefined);
+  protected readonly stale = computed(() => {
+    const gap = this.checkedGap() ?? this.widestGapMm();
+    return this.state().of !== undefined && (this.state().of !== this.models() || gap !== this.widestGapMm());
+  });
   protected readonly percent = computed(() => Math.round((this.state().checking ?? 0) * 100));
   private readonly isExcused = (finding: Finding) => entry(this.entries(), `excused/${finding.id}`) === true;
   protected readonly excused = computed(() => this.state().findings.filter(this.isExcused));
@@ -59,9 +65,17 @@ export class FindingsSchedule {
 
   protected async check(): Promise<void> {
     this.mended.set(new Set());
+    this.checkedGap.set(this.widestGapMm());
     this.current.set(undefined);
     this.point(undefined);
     await this.findings.check();
+  }
+
+  /** A number that makes no sense gives way to the present one. */
+  protected setWidestGap(input: { value: string; valueAsNumber: number }): void {
+    const metres = Math.round(input.valueAsNumber) / 1000;
+    if (metres >= 0.002 && metres <= 0.5) this.live.run({ type: 'set-widest-gap', metres });
+    else input.value = this.widestGapMm();
   }
 
   protected open(finding: Finding): void {
