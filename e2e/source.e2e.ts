@@ -2,6 +2,9 @@ import { writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { cameraFrame } from '../core/camera/camera';
+import { dot, subtract, type Vec3 } from '../core/geometry/vec3';
+import { START_CAMERA } from '../web/app/state/picture-state';
 import { difference, modelArrived, openSheet, overPicture, setStage, shownColour, type TheStage } from './stage';
 
 /** The Source station: elements shown and hidden, findings, revisions, placement, the schedule as a file. */
@@ -87,7 +90,7 @@ describe('findings', () => {
     await page.getByRole('button', { name: 'Watch' }).click();
     await page.getByRole('heading', { name: 'kiosk.obj' }).waitFor();
     await page.getByRole('tab', { name: 'Findings' }).click();
-    await page.getByText('The model has changed since it was checked.').waitFor();
+    await page.getByText('has changed since it was checked.').waitFor();
     await page.getByRole('button', { name: 'Check again' }).click();
     await page.locator('[data-finding=coplanar] .line').click({ timeout: 60_000 });
     await page.getByRole('button', { name: 'Go there' }).click();
@@ -130,6 +133,83 @@ describe('placement', () => {
     await row.getByRole('alert').getByText('the scale is larger than nothing').waitFor();
     await page.getByRole('button', { name: 'Undo' }).click();
     await row.getByRole('button', { name: 'As it comes' }).waitFor({ state: 'detached' });
+  });
+});
+
+describe('matching points', () => {
+  /** A cube of one metre from a corner on, y up. */
+  const cube = (name: string, x: number, y: number, z: number) => {
+    const corners = [0, 1].flatMap((h) => ([[0, 0], [1, 0], [1, 1], [0, 1]] as const).map(([dx, dy]) => `v ${String(x + dx)} ${String(z + h)} ${String(-y - dy)}`)); // prettier-ignore
+    const faces = [
+      [4, 3, 2, 1],
+      [5, 6, 7, 8],
+      [1, 2, 6, 5],
+      [2, 3, 7, 6],
+      [3, 4, 8, 7],
+      [4, 1, 5, 8],
+    ].map((q) => `f ${q.join(' ')}`);
+    return { name: `${name}.obj`, mimeType: 'model/obj', buffer: Buffer.from(`o ${name}\n${corners.join('\n')}\n${faces.join('\n')}\n`) };
+  };
+  /** Where a place is seen from the start. */
+  const seenAt = (place: Vec3) => {
+    const { origin, forward, right, up } = cameraFrame(START_CAMERA, 16 / 9);
+    const d = subtract(place, origin);
+    const depth = dot(d, forward) / dot(forward, forward);
+    return [(1 + dot(d, right) / dot(right, right) / depth) / 2, (1 - dot(d, up) / dot(up, up) / depth) / 2] as const;
+  };
+
+  it('lays a corner of one source on a corner of another, to the millimetre', async () => {
+    const own = await openSheet(stage, 'source', { width: 1280, height: 800 });
+    await own.getByTestId('model-file').setInputFiles([cube('crate', -4.6, -9.5, 0.8), cube('block', -3, -10.5, 0.8)]);
+    await own.getByRole('heading', { name: 'block.obj' }).waitFor();
+    const crate = own.getByTestId('source').filter({ hasText: 'crate.obj' });
+    await crate.getByRole('button', { name: 'Placement' }).click();
+    // A little inside the face, so that it is met; the corner is snapped to.
+    const click = async (x: number, y: number, z: number) => {
+      const box = (await own.getByTestId('picture').boundingBox())!;
+      const [u, v] = seenAt([x + 0.03, y, z - 0.03]);
+      await own.mouse.click(box.x + box.width * u, box.y + box.height * v);
+    };
+    await crate.getByRole('button', { name: 'Match points' }).click();
+    await click(-3, -10.5, 1.8);
+    await crate.getByRole('alert').getByText('That point is not of crate.obj.').waitFor();
+    await click(-4.6, -9.5, 1.8);
+    await crate.getByText('Pick the point where it belongs.').waitFor();
+    await click(-3, -10.5, 1.8);
+    await crate.getByText('Pick a second point').waitFor();
+    await crate.getByRole('button', { name: 'Finish' }).click();
+    await crate.getByRole('button', { name: 'As it comes' }).waitFor();
+    for (const [axis, moved] of [
+      ['x', 1.6],
+      ['y', -1],
+      ['z', 0],
+    ] as const)
+      expect(Number(await crate.getByLabel(`${axis}, metres`).inputValue())).toBeCloseTo(moved, 3);
+    await own.close();
+  });
+});
+
+describe('working detail', () => {
+  it('is full on the demo, and less where that is asked for, with the loss in words', async () => {
+    await page
+      .getByTestId('working-detail')
+      .getByText(/^All [\d,]+ triangles are drawn\./)
+      .waitFor();
+    await drawnAnew(() =>
+      page
+        .getByLabel('In the draft')
+        .selectOption({ label: 'less, always' })
+        .then(() => undefined),
+    );
+    await page
+      .getByTestId('working-detail')
+      .getByText(/^At most [\d,]+ of [\d,]+ triangles are drawn: .* off by up to \d+ mm/)
+      .waitFor();
+    await page.getByLabel('In the draft').selectOption({ label: 'as this computer allows' });
+    await page
+      .getByTestId('working-detail')
+      .getByText(/^All [\d,]+ triangles/)
+      .waitFor();
   });
 });
 
