@@ -108,6 +108,32 @@ it('the parameters of a finish are edited at once in the picture', async () => {
   await page.close();
 });
 
+it('an adjusted colour is the same in the draft and in the refined picture, and the person can throw the variation again', async () => {
+  const page = await openSheet(stage, 'finishes');
+  await modelArrived(page);
+  const row = page.locator('[data-material=cladding]');
+  await row.locator('.line').click();
+  const wall = () => shownColour(page, 0.1, 0.55, 0.06, 0.1);
+  await refined(page, 2);
+  const before = await wall();
+  await row.getByTestId('hueDeg').fill('110');
+  await row.getByTestId('hueDeg').dispatchEvent('change');
+  await page.waitForFunction(() => !document.querySelector('[data-testid=refined-picture]')!.classList.contains('shown'));
+  await refined(page, 8);
+  const light = await wall();
+  expect(difference(light, before)).toBeGreaterThan(25);
+  await page.addStyleTag({ content: '[data-testid=refined-picture] { visibility: hidden; }' });
+  const draft = await wall();
+  // Of the same hue: the draft has no light from surface to surface, so brightness may differ a little.
+  const shares = ([r, g, b]: readonly number[]) => [r!, g!, b!].map((c) => c / (r! + g! + b!));
+  shares(draft).forEach((share, i) => { expect(Math.abs(share - shares(light)[i]!)).toBeLessThan(0.04); }); // prettier-ignore
+  expect(Math.abs(draft.reduce((sum, c) => sum + c, 0) / light.reduce((sum, c) => sum + c, 0) - 1)).toBeLessThan(0.35);
+  await row.getByTestId('vary-seed').click();
+  await row.getByTestId('vary-seed').getByText('no. 2').waitFor();
+  await row.getByRole('button', { name: 'As shipped' }).click();
+  await page.close();
+});
+
 it('the picture refines when the camera rests, says so, and starts over when it moves', async () => {
   const page = await openSheet(stage, 'views');
   await page.getByRole('button', { name: 'From the jetty' }).click();

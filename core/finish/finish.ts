@@ -1,11 +1,12 @@
 import * as v from 'valibot';
 
 const finite = v.pipe(v.number(), v.finite());
+const metres = v.pipe(finite, v.minValue(-1000), v.maxValue(1000));
 const unit = v.pipe(finite, v.minValue(0), v.maxValue(1));
 
 /**
- * A finish: the glTF 2.0 metallic-roughness material with KHR_materials_transmission, _volume, _ior and _emissive_strength,
- * plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
+ * A finish: the glTF 2.0 metallic-roughness material with KHR_materials_transmission, _volume, _ior, _emissive_strength,
+ * _clearcoat and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
  */
 export const finishSchema = v.strictObject({
   id: v.pipe(v.string(), v.regex(/^[\w.-]{1,80}$/)),
@@ -13,10 +14,20 @@ export const finishSchema = v.strictObject({
   family: v.picklist(['wood', 'stone', 'concrete', 'plaster', 'brick', 'tile', 'metal', 'glass', 'textile', 'ground', 'water', 'plain']),
   /** sRGB 0..1. */
   baseColour: v.strictTuple([unit, unit, unit]),
+  /** Adjustment of colour and maps together, see adjust.ts. */
+  hueDeg: v.pipe(finite, v.minValue(-180), v.maxValue(180)),
+  saturation: v.pipe(finite, v.minValue(0), v.maxValue(3)),
+  brightness: v.pipe(finite, v.minValue(0), v.maxValue(3)),
+  contrast: v.pipe(finite, v.minValue(0.2), v.maxValue(3)),
   roughness: unit,
   metalness: unit,
   opacity: unit,
   transmission: unit,
+  /** Share of the scattered light that leaves on the other side: shades, paper, leaves. */
+  diffuseTransmission: unit,
+  /** A clear varnish over it, of index 1.5. */
+  clearCoat: unit,
+  clearCoatRoughness: unit,
   ior: v.pipe(finite, v.minValue(1), v.maxValue(3)),
   /** How a clear body is built: a sheet without thickness, a pane with two parallel faces, or a solid that refracts. */
   body: v.picklist(['sheet', 'pane', 'solid']),
@@ -31,17 +42,38 @@ export const finishSchema = v.strictObject({
   widthM: v.pipe(finite, v.minValue(0.001), v.maxValue(1000)),
   heightM: v.pipe(finite, v.minValue(0.001), v.maxValue(1000)),
   rotationDeg: v.pipe(finite, v.minValue(-360), v.maxValue(360)),
+  /** Moves the maps, metres along u and v. */
+  offsetM: v.strictTuple([metres, metres]),
   normalScale: v.pipe(finite, v.minValue(0), v.maxValue(4)),
+  /** How elements that wear it differ from each other, at random but the same every time. */
+  vary: v.strictObject({
+    offset: v.boolean(),
+    /** Offsets are whole numbers of these, metres across and along; 0: any. */
+    stepM: v.strictTuple([v.pipe(finite, v.minValue(0), v.maxValue(100)), v.pipe(finite, v.minValue(0), v.maxValue(100))]),
+    turn: v.picklist(['none', 'half', 'quarter', 'free']),
+    /** Largest differences either way: of size and brightness as a share, of hue in degrees. */
+    size: v.pipe(finite, v.minValue(0), v.maxValue(0.5)),
+    hueDeg: v.pipe(finite, v.minValue(0), v.maxValue(60)),
+    brightness: v.pipe(finite, v.minValue(0), v.maxValue(0.6)),
+    seed: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(999)),
+  }),
 });
 export type Finish = v.InferOutput<typeof finishSchema>;
 export type FinishBody = Finish['body'];
 
 export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   baseColour: [1, 1, 1],
+  hueDeg: 0,
+  saturation: 1,
+  brightness: 1,
+  contrast: 1,
   roughness: 0.6,
   metalness: 0,
   opacity: 1,
   transmission: 0,
+  diffuseTransmission: 0,
+  clearCoat: 0,
+  clearCoatRoughness: 0.1,
   ior: 1.5,
   body: 'sheet',
   attenuationColour: [1, 1, 1],
@@ -51,5 +83,17 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   widthM: 1,
   heightM: 1,
   rotationDeg: 0,
+  offsetM: [0, 0],
   normalScale: 1,
+  vary: { offset: false, stepM: [0, 0], turn: 'none', size: 0, hueDeg: 0, brightness: 0, seed: 1 },
 };
+
+const completed = new WeakMap<Partial<Finish>, Finish>();
+
+/** A finish that was kept before some of its fields were known, with those as they are at first. */
+export function completeFinish(kept: Finish): Finish {
+  if (Object.keys(PLAIN_FINISH).every((field) => field in kept)) return kept;
+  let whole = completed.get(kept);
+  if (!whole) completed.set(kept, (whole = { ...PLAIN_FINISH, ...kept }));
+  return whole;
+}

@@ -9,9 +9,14 @@ const define = (id: string, name: string, family: Finish['family'], rest: Partia
   ...rest,
 });
 
+/** Wood from one board to the next; `boardM` is the width of those in the map, so that none is cut. */
+const boards = (boardM: number): Partial<Finish> => ({
+  vary: { ...PLAIN_FINISH.vary, offset: true, stepM: [boardM, 0], turn: 'half', hueDeg: 3, brightness: 0.12 },
+});
+
 export const FINISHES: readonly Finish[] = [
-  define('larch-boards', 'Larch boards, silvering, 120 mm', 'wood', { maps: 'larch-boards', widthM: 0.96, heightM: 2.4 }),
-  define('oak', 'Oak boards, oiled', 'wood', { maps: 'oak-boards', widthM: 1.2, heightM: 2.4 }),
+  define('larch-boards', 'Larch boards, silvering, 120 mm', 'wood', { maps: 'larch-boards', widthM: 0.96, heightM: 2.4, ...boards(0.12) }),
+  define('oak', 'Oak boards, oiled', 'wood', { maps: 'oak-boards', widthM: 1.2, heightM: 2.4, clearCoat: 0.3, clearCoatRoughness: 0.35, ...boards(0.2) }),
   define('zinc', 'Zinc, standing seam 430', 'metal', { maps: 'seamed-zinc', metalness: 0.75, roughness: 0.55, widthM: 1.29, heightM: 1.29 }),
   define('steel', 'Steel, painted graphite', 'metal', { baseColour: [0.21, 0.225, 0.24], roughness: 0.42 }),
   define('aluminium', 'Aluminium, brushed', 'metal', { maps: 'brushed', baseColour: [0.88, 0.89, 0.9], metalness: 1, roughness: 0.38, widthM: 0.4, heightM: 0.8 }),

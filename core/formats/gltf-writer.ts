@@ -1,15 +1,19 @@
 import { Document, WebIO, type Accessor, type Buffer, type Material, type Mesh, type Texture } from '@gltf-transform/core';
 import {
   KHRLightsPunctual,
+  KHRMaterialsClearcoat,
+  KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
+import { adjusted, adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import type { Finish } from '../finish/finish';
+import { PLAIN_WEAR } from '../finish/variation';
 import type { DressedMesh } from '../geometry/dress';
 import { transformDirection, transformPoint, type Mat4, meanScale } from '../geometry/mat4';
-import { decodeSrgb } from '../image/tone';
+import { decodeSrgb, encodeSrgb } from '../image/tone';
 import type { SceneAssets, TextureImage } from '../kernel/scene-memory';
 import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
 
@@ -18,6 +22,8 @@ export type PngEncoder = (texels: Uint8Array, width: number, height: number) => 
 
 const IO = new WebIO().registerExtensions([
   KHRLightsPunctual,
+  KHRMaterialsClearcoat,
+  KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
   KHRMaterialsTransmission,
@@ -96,7 +102,7 @@ class SceneWriter {
 
   private async meshOf(parts: readonly SceneInstance[], baked: Mat4 | undefined): Promise<Mesh> {
     const key =
-      parts.map(({ mesh, finish, transform }) => `${mesh}|${finish.maps === null ? '' : String(meanScale(transform))}|${JSON.stringify(finish)}`).join('|') + JSON.stringify(baked ?? null); // prettier-ignore
+      parts.map(({ mesh, finish, transform, variation }) => `${mesh}|${finish.maps === null ? '' : String(meanScale(transform))}|${JSON.stringify([finish, variation])}`).join('|') + JSON.stringify(baked ?? null); // prettier-ignore
     const known = this.meshes.get(key);
     if (known) return known;
     const mesh = this.document.createMesh(parts[0]!.finish.name);
@@ -105,7 +111,7 @@ class SceneWriter {
       const primitive = this.document.createPrimitive().setAttribute('POSITION', positions).setAttribute('NORMAL', normals);
       primitive.setIndices(indices).setMaterial(await this.materialOf(part.finish));
       if (part.finish.maps !== null) {
-        const mapping = this.mappingOf(part.mesh, part.finish, meanScale(part.transform));
+        const mapping = this.mappingOf(part, meanScale(part.transform));
         primitive.setAttribute('TEXCOORD_0', mapping);
         if (this.assets.maps(part.finish.maps)?.surface)
           primitive.setAttribute('TANGENT', this.tangentsOf(positions, normals, indices, mapping));
@@ -132,17 +138,23 @@ class SceneWriter {
     return shape;
   }
 
-  /** Texture coordinates in repeats of the finish's maps: glTF knows no metres. */
-  private mappingOf(hash: string, { widthM, heightM, rotationDeg }: Finish, scale: number): Accessor {
-    const key = [hash, widthM, heightM, rotationDeg, scale].join('|');
+  /** Texture coordinates in repeats of the finish's maps, worn as the element wears it: glTF knows no metres. */
+  private mappingOf({ mesh, finish, variation = PLAIN_WEAR }: SceneInstance, scale: number): Accessor {
+    const { widthM, heightM, rotationDeg, offsetM } = finish;
+    const key = JSON.stringify([mesh, widthM, heightM, rotationDeg, offsetM, variation, scale]);
     let mapping = this.mappings.get(key);
     if (!mapping) {
-      const { uvs } = this.assets.mesh(hash)!;
-      const [c, s] = [Math.cos, Math.sin].map((f) => f((rotationDeg * Math.PI) / 180) * scale) as [number, number];
+      const { uvs } = this.assets.mesh(mesh)!;
+      const turned = (radians: number) => [Math.cos(radians), Math.sin(radians)] as const;
+      const [ec, es] = turned(variation.turnRad);
+      const [c, s] = turned((rotationDeg * Math.PI) / 180);
+      const larger = scale / variation.size;
       const repeats = new Float32Array(uvs.length);
       for (let i = 0; i < uvs.length; i += 2) {
-        repeats[i] = (c * uvs[i]! + s * uvs[i + 1]!) / widthM;
-        repeats[i + 1] = (c * uvs[i + 1]! - s * uvs[i]!) / heightM;
+        const u = (ec * uvs[i]! + es * uvs[i + 1]!) * larger + variation.uM;
+        const v = (ec * uvs[i + 1]! - es * uvs[i]!) * larger + variation.vM;
+        repeats[i] = (c * u + s * v + offsetM[0]) / widthM;
+        repeats[i + 1] = (c * v - s * u + offsetM[1]) / heightM;
       }
       this.mappings.set(key, (mapping = this.accessor('VEC2', repeats)));
     }
@@ -170,15 +182,17 @@ class SceneWriter {
   private async createMaterial(finish: Finish): Promise<Material> {
     const { document } = this;
     const linear = finish.baseColour.map(decodeSrgb) as [number, number, number];
+    const maps = finish.maps === null ? undefined : await this.texturesOf(finish.maps, finish);
+    // glTF knows no adjustment: it is worked into the map, or into the plain colour.
+    const factor = !isAdjusted(finish) ? linear : maps ? WHITE : adjusted(linear, adjustmentMatrix(finish), finish.contrast);
     const material = document
       .createMaterial(finish.name)
-      .setBaseColorFactor([...linear, finish.opacity])
+      .setBaseColorFactor([...factor, finish.opacity])
       .setMetallicFactor(finish.metalness)
       .setRoughnessFactor(finish.roughness)
       .setDoubleSided(finish.body !== 'solid')
       .setExtras({ finish: finish.id, widthM: finish.widthM, heightM: finish.heightM });
     if (finish.opacity < 1) material.setAlphaMode('BLEND');
-    const maps = finish.maps === null ? undefined : await this.texturesOf(finish.maps);
     if (maps) material.setBaseColorTexture(maps.base).setNormalTexture(maps.normal).setNormalScale(finish.normalScale).setMetallicRoughnessTexture(maps.roughness); // prettier-ignore
     if (finish.ior !== 1.5)
       material.setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(finish.ior));
@@ -192,6 +206,16 @@ class SceneWriter {
       if (finish.attenuationDistanceM !== null) volume.setAttenuationDistance(finish.attenuationDistanceM);
       material.setExtension('KHR_materials_volume', volume);
     }
+    if (finish.clearCoat > 0) {
+      const coat = document.createExtension(KHRMaterialsClearcoat).createClearcoat();
+      coat.setClearcoatFactor(finish.clearCoat).setClearcoatRoughnessFactor(finish.clearCoatRoughness);
+      material.setExtension('KHR_materials_clearcoat', coat);
+    }
+    if (finish.diffuseTransmission > 0) {
+      const through = document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission();
+      through.setDiffuseTransmissionFactor(finish.diffuseTransmission).setDiffuseTransmissionColorFactor(linear);
+      material.setExtension('KHR_materials_diffuse_transmission', through);
+    }
     if (finish.emissionCdM2 > 0) {
       const glow = document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(finish.emissionCdM2);
       material.setEmissiveFactor(linear).setExtension('KHR_materials_emissive_strength', glow);
@@ -199,13 +223,14 @@ class SceneWriter {
     return material;
   }
 
-  private texturesOf(name: string) {
-    let textures = this.textures.get(name);
-    if (!textures) this.textures.set(name, (textures = this.createTextures(name)));
+  private texturesOf(name: string, finish: Finish) {
+    const key = isAdjusted(finish) ? JSON.stringify([name, finish.baseColour, adjustmentMatrix(finish), finish.contrast]) : name;
+    let textures = this.textures.get(key);
+    if (!textures) this.textures.set(key, (textures = this.createTextures(name, finish)));
     return textures;
   }
 
-  private async createTextures(name: string) {
+  private async createTextures(name: string, finish: Finish) {
     const maps = this.assets.maps(name);
     if (!maps) return undefined;
     const texture = async (kind: string, image: TextureImage, texel: (from: Uint8Array, at: number) => [number, number, number]) => {
@@ -218,7 +243,7 @@ class SceneWriter {
         .setImage(await this.png(texels, image.width, image.height));
     };
     return {
-      base: await texture('base colour', maps.base, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]),
+      base: await texture('base colour', maps.base, isAdjusted(finish) ? adjustedTexel(finish) : (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]),
       // Ours has green along v, which runs down the rows; glTF's points up them. Blue follows from the other two.
       normal: maps.surface ? await texture('normal', maps.surface, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
       roughness: maps.surface ? await texture('roughness', maps.surface, (t, i) => [255, t[i + 2]!, 255]) : null,
@@ -330,4 +355,17 @@ function turnFromMinusZ(axis: readonly [number, number, number]): [number, numbe
   if (w < 1e-6) return [1, 0, 0, 0];
   const size = Math.hypot(y, -x, w);
   return [y / size, -x / size, 0, w / size];
+}
+
+const WHITE: [number, number, number] = [1, 1, 1];
+
+/** Texels as a finish with an adjustment shows them, its own colour worked in. */
+function adjustedTexel(finish: Finish): (from: Uint8Array, at: number) => [number, number, number] {
+  const matrix = adjustmentMatrix(finish);
+  const own = finish.baseColour.map(decodeSrgb);
+  const linear = Float64Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255));
+  return (t, i) => {
+    const shown = adjusted([linear[t[i]!]! * own[0]!, linear[t[i + 1]!]! * own[1]!, linear[t[i + 2]!]! * own[2]!], matrix, finish.contrast);
+    return shown.map((c) => Math.round(encodeSrgb(c) * 255)) as [number, number, number];
+  };
 }

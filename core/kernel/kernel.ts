@@ -56,6 +56,7 @@ export interface KernelExports {
   denoiseOutput(scene: number, y0: number, y1: number, light: number, out: number): void;
   fresnel(cosine: number, eta: number): number;
   setTestMaterial(base: number, metalness: number, roughness: number, ior: number, transmission: number): void;
+  setTestLayers(coat: number, coatRoughness: number, diffuseThrough: number): void;
   evaluateBsdf(ox: number, oy: number, oz: number, ix: number, iy: number, iz: number): number;
   sampleBsdf(ox: number, oy: number, oz: number, choice: number, u1: number, u2: number): number;
   bsdfPdf(): number;

@@ -9,6 +9,19 @@ const kernel = new SceneMemory(kernelModule()).kernel;
 const Z_BINS = 12;
 const TURN_BINS = 16;
 
+const NONE: [number, number, number] = [0, 0, 0];
+
+interface Case {
+  name: string;
+  base: number;
+  metalness: number;
+  roughness: number;
+  transmission: number;
+  deg: number;
+  /** Clear coat, its roughness, diffuse transmission. */
+  layers?: [number, number, number];
+}
+
 const view = (deg: number): [number, number, number] => [Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)];
 
 /** Integral over the upper hemisphere by n x n equal parts of it. */
@@ -56,16 +69,20 @@ function countSamples(wo: [number, number, number], n: number, next: () => numbe
 }
 
 describe('sampling the scattering function', () => {
-  const cases = [
+  const cases: Case[] = [
     { name: 'plaster', base: 0.8, metalness: 0, roughness: 0.9, transmission: 0, deg: 30 },
     { name: 'satin varnish, slanting', base: 0.4, metalness: 0, roughness: 0.35, transmission: 0, deg: 65 },
     { name: 'brushed metal', base: 0.9, metalness: 1, roughness: 0.4, transmission: 0, deg: 45 },
     { name: 'half metal, grazing', base: 0.6, metalness: 0.5, roughness: 0.6, transmission: 0, deg: 78 },
     { name: 'frosted pane', base: 0.9, metalness: 0, roughness: 0.5, transmission: 0.8, deg: 40 },
+    { name: 'varnished wood', base: 0.5, metalness: 0, roughness: 0.7, transmission: 0, deg: 50, layers: [1, 0.3, 0] },
+    { name: 'lacquered metal, slanting', base: 0.8, metalness: 1, roughness: 0.5, transmission: 0, deg: 70, layers: [0.6, 0.35, 0] },
+    { name: 'paper shade', base: 0.8, metalness: 0, roughness: 0.8, transmission: 0, deg: 35, layers: [0, 0, 0.5] },
   ];
-  for (const { name, base, metalness, roughness, transmission, deg } of cases)
+  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE } of cases)
     it(`follows its density: ${name}`, () => {
       kernel.setTestMaterial(base, metalness, roughness, 1.5, transmission);
+      kernel.setTestLayers(...layers);
       const wo = view(deg);
       const shares = expectedShares(wo);
       const n = 60_000;
@@ -129,8 +146,52 @@ describe('scattering', () => {
         }
   });
 
+  it('never returns more than it gets under a clear coat, or on both sides of a shade', () => {
+    for (const [coat, coatRoughness, through] of [[1, 0.05, 0], [1, 0.4, 0], [0.5, 0.2, 0.3], [0, 0, 0.5], [0, 0, 1]] as const)
+      for (const metalness of [0, 1])
+        for (const angle of [0, 40, 75, 85]) {
+          kernel.setTestMaterial(1, metalness, 0.6, 1.5, 0);
+          kernel.setTestLayers(coat, coatRoughness, through);
+          let sum = 0;
+          const n = 64;
+          for (let i = 0; i < n; i++)
+            for (let j = 0; j < n; j++)
+              if (kernel.sampleBsdf(...view(angle), ((i * 37 + j * 11) % 64) / 64 + 1 / 128, (i + 0.5) / n, (j + 0.5) / n))
+                sum += kernel.bsdfValue() / kernel.bsdfPdf();
+          expect(sum / (n * n)).toBeLessThan(1.03);
+        } // prettier-ignore
+  });
+
+  it('sends the same share of light through a shade whichever way it goes, and none through a plain one', () => {
+    const through = (share: number) => {
+      kernel.setTestMaterial(0.8, 0, 0.9, 1.5, 0);
+      kernel.setTestLayers(0, 0, share);
+      const side = (sign: number) => overHemisphere(300, ([x, y, z]) => kernel.evaluateBsdf(...view(20), x, y, sign * z));
+      return { back: side(-1), front: side(1) };
+    };
+    expect(through(0).back).toBe(0);
+    const { back, front } = through(0.5);
+    kernel.setTestMaterial(0, 0, 0.9, 1.5, 0);
+    const mirrored = overHemisphere(300, (direction) => kernel.evaluateBsdf(...view(20), ...direction));
+    expect(front - back).toBeCloseTo(mirrored, 4);
+    expect(back).toBeGreaterThan(0.35);
+  });
+
+  it('is reciprocal under a clear coat and through a shade', () => {
+    kernel.setTestMaterial(0.7, 0.3, 0.4, 1.5, 0);
+    kernel.setTestLayers(0.8, 0.25, 0.4);
+    const a = view(30);
+    for (const z of [0.77, -0.77]) {
+      const b: [number, number, number] = [-0.5, 0.4, z];
+      // Light that comes from behind is seen in a frame turned over when it goes the other way.
+      const back = z < 0 ? ([b[0], b[1], -z, a[0], a[1], -a[2]] as const) : ([...b, ...a] as const);
+      expect(kernel.evaluateBsdf(...a, ...b) / Math.abs(z)).toBeCloseTo(kernel.evaluateBsdf(...back) / a[2], 4);
+    }
+  });
+
   it('is reciprocal', () => {
     kernel.setTestMaterial(0.7, 0.3, 0.4, 1.5, 0);
+    kernel.setTestLayers(0, 0, 0);
     const a = view(30);
     const b: [number, number, number] = [-0.5, 0.4, Math.sqrt(1 - 0.41)];
     const forward = kernel.evaluateBsdf(...a, ...b) / b[2];

@@ -1,7 +1,9 @@
 import type { DressedMesh } from '../geometry/dress';
 import { invert, type Mat4, meanScale } from '../geometry/mat4';
 import { meshBounds, type Bounds } from '../geometry/mesh';
+import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import type { Finish } from '../finish/finish';
+import { PLAIN_WEAR } from '../finish/variation';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
 import type { SceneInstance, SceneLamp } from '../scene/scene';
@@ -25,7 +27,7 @@ export interface SceneAssets {
 }
 
 /** What light needs to know of an instance; not whose it is. */
-export type RenderedInstance = Pick<SceneInstance, 'mesh' | 'transform' | 'finish' | 'emissionScale' | 'lens'>;
+export type RenderedInstance = Pick<SceneInstance, 'mesh' | 'transform' | 'finish' | 'variation' | 'emissionScale' | 'lens'>;
 
 export interface RenderedScene {
   instances: readonly RenderedInstance[];
@@ -293,7 +295,18 @@ export class SceneMemory {
     const turn = (finish.rotationDeg * Math.PI) / 180;
     f(L.MAT_UV_ROTATION, Math.cos(turn));
     f(L.MAT_UV_ROTATION + 4, Math.sin(turn));
+    // The offset is in metres along the maps' own axes.
+    f(L.MAT_UV_OFFSET, finish.offsetM[0] / finish.widthM);
+    f(L.MAT_UV_OFFSET + 4, finish.offsetM[1] / finish.heightM);
     f(L.MAT_NORMAL_SCALE, finish.normalScale);
+    f(L.MAT_DIFFUSE_THROUGH, finish.diffuseTransmission);
+    f(L.MAT_COAT, finish.clearCoat);
+    f(L.MAT_COAT_ROUGHNESS, finish.clearCoatRoughness);
+    view.setInt32(p + L.MAT_ADJUSTED, isAdjusted(finish) ? 1 : 0, true);
+    f(L.MAT_CONTRAST, finish.contrast);
+    adjustmentMatrix(finish).forEach((value, i) => {
+      f(L.MAT_ADJUSTMENT + i * 4, value);
+    });
   }
 
   private writeLightsAndInstances(
@@ -321,7 +334,7 @@ export class SceneMemory {
       const light = emissive && lights.count + placed.triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(placed.mesh, instance) : -1;
       view.setInt32(p + L.INSTANCE_LIGHT, light, true);
       view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, instance.emissionScale, true);
-      view.setFloat32(p + L.INSTANCE_UV_SCALE, meanScale(instance.transform), true);
+      writeVariation(view, p, instance);
       worldBounds(placed.bounds, instance.transform, bounds, written * 8);
       written++;
     }
@@ -372,6 +385,22 @@ function isClear(finish: Finish): boolean {
 function writeRows(view: DataView, p: number, m: Mat4): void {
   for (let row = 0; row < 3; row++)
     for (let column = 0; column < 4; column++) view.setFloat32(p + row * 16 + column * 4, m[column * 4 + row]!, true);
+}
+
+/** How the element wears its finish; maps keep their size on scaled placements. */
+function writeVariation(view: DataView, p: number, { transform, variation }: RenderedInstance): void {
+  const { uM, vM, turnRad, size, hueRad, brightness } = variation ?? PLAIN_WEAR;
+  const f = (offset: number, value: number) => {
+    view.setFloat32(p + offset, value, true);
+  };
+  f(L.INSTANCE_UV_SCALE, meanScale(transform) / size);
+  f(L.INSTANCE_UV_OFFSET, uM);
+  f(L.INSTANCE_UV_OFFSET + 4, vM);
+  f(L.INSTANCE_UV_TURN, Math.cos(turnRad));
+  f(L.INSTANCE_UV_TURN + 4, Math.sin(turnRad));
+  f(L.INSTANCE_HUE, Math.cos(hueRad));
+  f(L.INSTANCE_HUE + 4, Math.sin(hueRad));
+  f(L.INSTANCE_BRIGHTNESS, brightness);
 }
 
 function worldBounds({ min, max }: Bounds, m: Mat4, out: Float32Array, at: number): void {

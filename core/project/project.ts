@@ -1,4 +1,4 @@
-import type { Finish } from '../finish/finish';
+import { completeFinish, type Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site } from '../model/schema';
@@ -57,17 +57,22 @@ export function entry<K extends EntryKey>(entries: Entries, key: K): EntryTypes[
 export const assignmentKey = (source: string, material: string) => `assign/${source}/${material}` as const;
 export const overrideKey = (source: string, element: string) => `element/${source}/${element}` as const;
 
+function ownFinish(entries: Entries, id: string): Finish | undefined {
+  const kept = entry(entries, `finish/${id}`);
+  return kept && completeFinish(kept);
+}
+
 /** A finish of the project, which stands before a shipped one of the same id. */
 export function findFinish(entries: Entries, id: string): Finish | undefined {
-  return entry(entries, `finish/${id}`) ?? FINISHES.find((f) => f.id === id);
+  return ownFinish(entries, id) ?? FINISHES.find((f) => f.id === id);
 }
 
 /** All finishes, shipped ones as edited in this project, then the project's own. */
 export function allFinishes(entries: Entries): Finish[] {
-  const shipped = FINISHES.map((f) => entry(entries, `finish/${f.id}`) ?? f);
+  const shipped = FINISHES.map((f) => ownFinish(entries, f.id) ?? f);
   const own = [...entries.keys()]
     .filter((key) => key.startsWith('finish/') && !FINISHES.some((f) => `finish/${f.id}` === key))
-    .map((key) => entry(entries, key as `finish/${string}`)!);
+    .map((key) => ownFinish(entries, key.slice('finish/'.length))!);
   return [...shipped, ...own];
 }
 

@@ -1,4 +1,5 @@
 import type { Finish } from '../finish/finish';
+import { variationOf } from '../finish/variation';
 import { multiply, translation } from '../geometry/mat4';
 import { turnedKey } from '../geometry/mesh';
 import { LayeredMap } from '../model/layered-map';
@@ -105,7 +106,19 @@ export class SceneCompiler {
       const finish = own ?? finishes.get(material)!;
       const lens = dim !== undefined && finish.emissionCdM2 > 0;
       const emissionScale = lens ? dim : 1;
-      return { source, element: element.id, part, material, mesh: turned ? turnedKey(mesh) : mesh, transform, finish, emissionScale, lens };
+      const variation = variationOf(finish, element.id);
+      return {
+        source,
+        element: element.id,
+        part,
+        material,
+        mesh: turned ? turnedKey(mesh) : mesh,
+        transform,
+        finish,
+        emissionScale,
+        ...(variation && { variation }),
+        lens,
+      };
     });
     this.compiled.set(element, { by, turned, dim, instances });
     return instances;

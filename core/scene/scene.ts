@@ -1,5 +1,6 @@
 import type { Mat4 } from '../geometry/mat4';
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
+import type { Variation } from '../finish/variation';
 import { beamOf, type Beam } from '../lamp/intensity';
 import { lampColour } from '../lamp/colour-temperature';
 import type { Model } from '../model/model';
@@ -23,6 +24,8 @@ export interface SceneInstance {
   finish: Finish;
   /** Level of the lamp behind it, for finishes that give light. */
   emissionScale: number;
+  /** How this element wears the finish differently from others. */
+  variation?: Variation | undefined;
   /** Lens of a lamp: seen lit, but the lamp itself gives the light. */
   lens: boolean;
 }

@@ -1,9 +1,11 @@
 /**
- * The finish as a scattering function: GGX reflection, diffuse base under it, and rough thin transmission.
+ * The finish as a scattering function: a clear coat over GGX reflection, a diffuse base under it that scatters to both sides,
+ * and rough thin transmission.
  * Directions are local to the shading frame (z = normal), pointing away from the surface.
  * Microfacets: Walter et al. 2007; visible normals: Heitz 2018; parameters as in the glTF 2.0 specification, appendix B.
  * The diffuse base is coupled to the specular coat as in Kelemen & Szirmay-Kalos 2001, so that energy is never gained
- * and the exchange of light and eye changes nothing.
+ * and the exchange of light and eye changes nothing. What the coat mirrors on the way in and on the way out is taken from all
+ * that lies under it, with the same effect.
  */
 import * as m from './maths';
 import * as s from './surface';
@@ -26,6 +28,14 @@ let specularShare: f32 = 0;
 let throughShare: f32 = 0;
 let inverseMeanBase: f32 = 1;
 let interface0: f32 = 0;
+let backR: f32 = 0;
+let backG: f32 = 0;
+let backB: f32 = 0;
+let backShare: f32 = 0;
+let coatShare: f32 = 0;
+let coatAlpha: f32 = 0;
+/** Reflectance of the coat's face (index 1.5) at normal incidence. */
+const COAT_0: f32 = 0.04;
 
 /** Value times cosine, and density, of the last evaluation. */
 export let fR: f32 = 0;
@@ -74,9 +84,14 @@ export function prepare(cosOut: f32): void {
   const under: f32 = 1 - metal,
     solid: f32 = under * (1 - s.transmission),
     through: f32 = under * s.transmission;
-  diffuseR = s.baseR * solid;
-  diffuseG = s.baseG * solid;
-  diffuseB = s.baseB * solid;
+  const beyond = solid * s.diffuseThrough,
+    near = solid - beyond;
+  diffuseR = s.baseR * near;
+  diffuseG = s.baseG * near;
+  diffuseB = s.baseB * near;
+  backR = s.baseR * beyond;
+  backG = s.baseG * beyond;
+  backB = s.baseB * beyond;
   throughR = s.baseR * through;
   throughG = s.baseG * through;
   throughB = s.baseB * through;
@@ -85,30 +100,39 @@ export function prepare(cosOut: f32): void {
   const coated: f32 = coat > 0 || metal > 0 ? 1 : 0;
   const wSpecular = m.luminance(schlick(f0R, w), schlick(f0G, w), schlick(f0B, w)) * coated,
     wDiffuse = m.luminance(diffuseR, diffuseG, diffuseB),
-    wThrough = m.luminance(throughR, throughG, throughB);
-  const total = wSpecular + wDiffuse + wThrough;
+    wThrough = m.luminance(throughR, throughG, throughB),
+    wBack = m.luminance(backR, backG, backB);
+  coatShare = 0;
+  if (s.coat > 0) {
+    coatAlpha = max<f32>(<f32>0.0016, s.coatRoughness * s.coatRoughness);
+    coatShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, s.coat * schlick(COAT_0, w)));
+  }
+  const total = wSpecular + wDiffuse + wThrough + wBack;
+  throughShare = backShare = 0;
   if (total <= 0) {
     specularShare = 1;
-    throughShare = 0;
     return;
   }
   specularShare = wSpecular / total;
-  if (wDiffuse + wThrough > 0 && coated > 0) specularShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, specularShare));
-  throughShare = ((1 - specularShare) * wThrough) / max<f32>(<f32>1e-9, wDiffuse + wThrough);
+  const rest = wDiffuse + wThrough + wBack;
+  if (rest > 0 && coated > 0) specularShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, specularShare));
+  if (rest <= 0) return;
+  throughShare = ((1 - specularShare) * wThrough) / rest;
+  backShare = ((1 - specularShare) * wBack) / rest;
 }
 
 /** Smith's masking term, G1 times 1/(2 cos): returns Lambda. */
 // @ts-ignore: decorator
 @inline
-function lambda(z: f32): f32 {
+function lambda(z: f32, rough: f32): f32 {
   const z2 = z * z;
-  return (sqrt<f32>(1 + (alpha * alpha * (1 - z2)) / max<f32>(<f32>1e-9, z2)) - 1) * 0.5;
+  return (sqrt<f32>(1 + (rough * rough * (1 - z2)) / max<f32>(<f32>1e-9, z2)) - 1) * 0.5;
 }
 
 // @ts-ignore: decorator
 @inline
-function distribution(hz: f32): f32 {
-  const a2 = alpha * alpha,
+function distribution(hz: f32, rough: f32): f32 {
+  const a2 = rough * rough,
     d = hz * hz * (a2 - 1) + 1;
   return a2 / (PI * d * d);
 }
@@ -117,28 +141,44 @@ function distribution(hz: f32): f32 {
 export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): void {
   fR = fG = fB = pdf = 0;
   if (oz <= <f32>1e-4 || iz == 0) return;
-  const behind = iz < 0;
   const jz = abs(iz);
   m.normalise(ox + ix, oy + iy, oz + jz);
   const hz = m.rz,
-    cosHalf = m.dot(ox, oy, oz, m.rx, m.ry, m.rz);
-  const lo = lambda(oz),
-    d = distribution(hz);
-  const facet = d / (4 * oz * (1 + lo + lambda(jz)));
-  const facetPdf = d / (4 * oz * (1 + lo));
-  const w = fifth(cosHalf);
+    w = fifth(m.dot(ox, oy, oz, m.rx, m.ry, m.rz)),
+    wo = fifth(oz),
+    wi = fifth(jz);
+  evaluateUnder(oz, jz, iz < 0, hz, w, wo, wi);
+  if (s.coat <= 0) return;
+  const under: f32 = (1 - s.coat * schlick(COAT_0, wo)) * (1 - s.coat * schlick(COAT_0, wi));
+  fR *= under;
+  fG *= under;
+  fB *= under;
+  pdf *= 1 - coatShare;
+  if (iz < 0) return;
+  const lo = lambda(oz, coatAlpha),
+    d = distribution(hz, coatAlpha) / (4 * oz);
+  const mirrored = (s.coat * schlick(COAT_0, w) * d) / (1 + lo + lambda(jz, coatAlpha));
+  fR += mirrored;
+  fG += mirrored;
+  fB += mirrored;
+  pdf += (coatShare * d) / (1 + lo);
+}
+
+/** All that lies under the coat; `w` are the fifth powers of Schlick's approximation at half vector, eye and light. */
+function evaluateUnder(oz: f32, jz: f32, behind: bool, hz: f32, w: f32, wo: f32, wi: f32): void {
+  const lo = lambda(oz, alpha),
+    d = distribution(hz, alpha) / (4 * oz);
+  const facet = d / (1 + lo + lambda(jz, alpha)),
+    facetPdf = d / (1 + lo);
+  const base: f32 = ((1 - schlickOr0(interface0, wi)) * (1 - schlickOr0(interface0, wo)) * inverseMeanBase * jz) / PI;
   if (behind) {
-    if (throughShare <= 0) return;
-    const pass: f32 = (1 - schlickOr0(interface0, w)) * facet;
-    fR = throughR * pass;
-    fG = throughG * pass;
-    fB = throughB * pass;
-    pdf = throughShare * facetPdf;
+    const pass: f32 = throughShare > 0 ? (1 - schlickOr0(interface0, w)) * facet : 0;
+    fR = throughR * pass + backR * base;
+    fG = throughG * pass + backG * base;
+    fB = throughB * pass + backB * base;
+    pdf = throughShare * facetPdf + (backShare * jz) / PI;
     return;
   }
-  const wi = fifth(jz),
-    wo = fifth(oz);
-  const base: f32 = ((1 - schlickOr0(interface0, wi)) * (1 - schlickOr0(interface0, wo)) * inverseMeanBase * jz) / PI;
   if (specularShare > 0) {
     fR = schlickOr0(f0R, w) * facet;
     fG = schlickOr0(f0G, w) * facet;
@@ -147,7 +187,7 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
   fR += diffuseR * base;
   fG += diffuseG * base;
   fB += diffuseB * base;
-  pdf = specularShare * facetPdf + ((1 - specularShare - throughShare) * jz) / PI;
+  pdf = specularShare * facetPdf + ((1 - specularShare - throughShare - backShare) * jz) / PI;
 }
 
 /** An index of 1 (no interface) has no reflection, not even at grazing angles. */
@@ -158,8 +198,8 @@ function schlickOr0(f0: f32, w: f32): f32 {
 }
 
 /** Visible microfacet normal for a view direction (Heitz 2018), left in maths.r*. */
-function visibleNormal(ox: f32, oy: f32, oz: f32, u1: f32, u2: f32): void {
-  m.normalise(alpha * ox, alpha * oy, oz);
+function visibleNormal(ox: f32, oy: f32, oz: f32, u1: f32, u2: f32, rough: f32): void {
+  m.normalise(rough * ox, rough * oy, oz);
   const vx = m.rx,
     vy = m.ry,
     vz = m.rz;
@@ -180,26 +220,29 @@ function visibleNormal(ox: f32, oy: f32, oz: f32, u1: f32, u2: f32): void {
     blend: f32 = (1 + vz) * <f32>0.5;
   const p2: f32 = (1 - blend) * sqrt<f32>(max<f32>(0, 1 - p1 * p1)) + blend * r * m.sine;
   const p3 = sqrt<f32>(max<f32>(0, 1 - p1 * p1 - p2 * p2));
-  m.normalise(alpha * (p1 * tx + p2 * bx + p3 * vx), alpha * (p1 * ty + p2 * by + p3 * vy), max<f32>(<f32>1e-6, p2 * bz + p3 * vz));
+  m.normalise(rough * (p1 * tx + p2 * bx + p3 * vx), rough * (p1 * ty + p2 * by + p3 * vy), max<f32>(<f32>1e-6, p2 * bz + p3 * vz));
 }
 
 /** Picks an incoming direction (wi*) and evaluates it. False when the path ends here. */
 export function sample(ox: f32, oy: f32, oz: f32, choice: f32, u1: f32, u2: f32): bool {
   if (oz <= <f32>1e-4) return false;
-  if (choice < specularShare + throughShare) {
-    visibleNormal(ox, oy, oz, u1, u2);
+  const onCoat = choice < coatShare;
+  const under: f32 = (choice - coatShare) / (1 - coatShare);
+  if (onCoat || under < specularShare + throughShare) {
+    visibleNormal(ox, oy, oz, u1, u2, onCoat ? coatAlpha : alpha);
     const d: f32 = 2 * m.dot(ox, oy, oz, m.rx, m.ry, m.rz);
     wiX = d * m.rx - ox;
     wiY = d * m.ry - oy;
     wiZ = d * m.rz - oz;
     if (wiZ <= <f32>1e-5) return false;
-    if (choice >= specularShare) wiZ = -wiZ;
+    if (!onCoat && under >= specularShare) wiZ = -wiZ;
   } else {
     const r = sqrt<f32>(u1);
     m.turn(u2);
     wiX = r * m.cosine;
     wiY = r * m.sine;
     wiZ = sqrt<f32>(max<f32>(<f32>1e-7, 1 - u1));
+    if (under < specularShare + throughShare + backShare) wiZ = -wiZ;
   }
   evaluate(ox, oy, oz, wiX, wiY, wiZ);
   return pdf > 0;

@@ -26,6 +26,10 @@ export function setTestMaterial(base: f32, metalness: f32, roughness: f32, ior: 
   s.setTest(base, metalness, roughness, ior, transmission);
 }
 
+export function setTestLayers(coat: f32, coatRoughness: f32, diffuseThrough: f32): void {
+  s.setTestLayers(coat, coatRoughness, diffuseThrough);
+}
+
 export function evaluateBsdf(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): f32 {
   b.prepare(oz);
   b.evaluate(ox, oy, oz, ix, iy, iz);

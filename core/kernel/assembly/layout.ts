@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 6;
+export const LAYOUT_VERSION: i32 = 7;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -21,8 +21,11 @@ export const MESH_NORMALS: usize = 8;
 export const MESH_UVS: usize = 12;
 export const MESH_INDICES: usize = 16;
 
-/** Instance: world->object rows (3x4 f32), object->world rows (3x4 f32), mesh pointer, material, mask, light, glow, scale of texture coordinates. */
-export const INSTANCE_SIZE: usize = 128;
+/**
+ * Instance: world->object rows (3x4 f32), object->world rows (3x4 f32), mesh pointer, material, mask, light, glow, scale,
+ * offset and turn of texture coordinates, turn of hue, brightness.
+ */
+export const INSTANCE_SIZE: usize = 160;
 export const INSTANCE_INVERSE: usize = 0;
 export const INSTANCE_FORWARD: usize = 48;
 export const INSTANCE_MESH: usize = 96;
@@ -31,6 +34,12 @@ export const INSTANCE_MASK: usize = 104;
 export const INSTANCE_LIGHT: usize = 108;
 export const INSTANCE_EMISSION_SCALE: usize = 112;
 export const INSTANCE_UV_SCALE: usize = 116;
+/** Metres. */
+export const INSTANCE_UV_OFFSET: usize = 120;
+/** Cosine and sine. */
+export const INSTANCE_UV_TURN: usize = 128;
+export const INSTANCE_HUE: usize = 136;
+export const INSTANCE_BRIGHTNESS: usize = 144;
 
 export const MASK_OPAQUE: i32 = 1;
 export const MASK_CLEAR: i32 = 2;
@@ -38,7 +47,7 @@ export const MASK_CLEAR: i32 = 2;
 export const MASK_LENS: i32 = 4;
 
 /** Material, linear Rec.709, emission in cd/m2, absorption in 1/m. */
-export const MATERIAL_SIZE: usize = 128;
+export const MATERIAL_SIZE: usize = 176;
 export const MAT_BASE: usize = 0;
 export const MAT_METALNESS: usize = 12;
 export const MAT_ROUGHNESS: usize = 16;
@@ -55,6 +64,13 @@ export const MAT_UV_ROTATION: usize = 76;
 export const MAT_UV_OFFSET: usize = 84;
 export const MAT_NORMAL_SCALE: usize = 92;
 export const MAT_SPECULAR: usize = 96;
+export const MAT_DIFFUSE_THROUGH: usize = 100;
+export const MAT_COAT: usize = 104;
+export const MAT_COAT_ROUGHNESS: usize = 108;
+/** 1 if the colour is adjusted: by a matrix of three rows, then by contrast. */
+export const MAT_ADJUSTED: usize = 112;
+export const MAT_CONTRAST: usize = 116;
+export const MAT_ADJUSTMENT: usize = 120;
 
 export const BODY_SHEET: i32 = 0;
 export const BODY_PANE: i32 = 1;

@@ -1,6 +1,11 @@
 /** What a ray has hit: world position, normals, texture coordinates and the material with its maps looked up. */
 import {
-  INSTANCE_EMISSION_SCALE, INSTANCE_UV_SCALE,
+  INSTANCE_BRIGHTNESS,
+  INSTANCE_EMISSION_SCALE,
+  INSTANCE_HUE,
+  INSTANCE_UV_OFFSET,
+  INSTANCE_UV_SCALE,
+  INSTANCE_UV_TURN,
   INSTANCE_FORWARD,
   INSTANCE_INVERSE,
   INSTANCE_LIGHT,
@@ -9,9 +14,15 @@ import {
   INSTANCE_SIZE,
   MATERIAL_SIZE,
   MAT_ABSORPTION,
+  MAT_ADJUSTED,
+  MAT_ADJUSTMENT,
   MAT_BASE,
   MAT_BASE_MAP,
   MAT_BODY,
+  MAT_COAT,
+  MAT_COAT_ROUGHNESS,
+  MAT_CONTRAST,
+  MAT_DIFFUSE_THROUGH,
   MAT_EMISSION,
   MAT_IOR,
   MAT_METALNESS,
@@ -58,6 +69,9 @@ export let roughness: f32 = 1;
 export let ior: f32 = 1.5;
 export let specular: f32 = 1;
 export let transmission: f32 = 0;
+export let diffuseThrough: f32 = 0;
+export let coat: f32 = 0;
+export let coatRoughness: f32 = 0;
 export let opacity: f32 = 1;
 export let emissionR: f32 = 0;
 export let emissionG: f32 = 0;
@@ -139,10 +153,10 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
     ny = gy;
     nz = gz;
   }
-  readMaterial(scene, p, mesh, a, b, c, w, side);
+  readMaterial(scene, p, mesh, a, b, c, side);
 }
 
-function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c: usize, w: f32, side: f32): void {
+function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32): void {
   const q = <usize>load<u32>(scene, SCENE_MATERIALS) + <usize>load<i32>(p, INSTANCE_MATERIAL) * MATERIAL_SIZE;
   baseR = load<f32>(q, MAT_BASE);
   baseG = load<f32>(q, MAT_BASE + 4);
@@ -152,6 +166,9 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   ior = load<f32>(q, MAT_IOR);
   specular = load<f32>(q, MAT_SPECULAR);
   transmission = load<f32>(q, MAT_TRANSMISSION);
+  diffuseThrough = load<f32>(q, MAT_DIFFUSE_THROUGH);
+  coat = load<f32>(q, MAT_COAT);
+  coatRoughness = load<f32>(q, MAT_COAT_ROUGHNESS);
   opacity = load<f32>(q, MAT_OPACITY);
   const glow = load<f32>(p, INSTANCE_EMISSION_SCALE);
   emissionR = load<f32>(q, MAT_EMISSION) * glow;
@@ -163,18 +180,64 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   absorptionB = load<f32>(q, MAT_ABSORPTION + 8);
   const baseMap = load<i32>(q, MAT_BASE_MAP),
     surfaceMap = load<i32>(q, MAT_SURFACE_MAP);
-  if (baseMap < 0 && surfaceMap < 0) return;
+  if (baseMap >= 0 || surfaceMap >= 0) readMaps(scene, p, q, mesh, a, b, c, side, baseMap, surfaceMap);
+  adjust(p, q);
+}
 
+/** What one element's wear and the finish's adjustment make of the colour; the same as core/finish/adjust.ts. */
+function adjust(p: usize, q: usize): void {
+  const cosine = load<f32>(p, INSTANCE_HUE),
+    sine = load<f32>(p, INSTANCE_HUE + 4),
+    brightness = load<f32>(p, INSTANCE_BRIGHTNESS);
+  if (sine != 0) {
+    const y = <f32>0.213 * baseR + <f32>0.715 * baseG + <f32>0.072 * baseB;
+    const r = y + cosine * (baseR - y) + sine * (<f32>-0.213 * baseR - <f32>0.715 * baseG + <f32>0.928 * baseB),
+      g = y + cosine * (baseG - y) + sine * (<f32>0.143 * baseR + <f32>0.14 * baseG - <f32>0.283 * baseB),
+      b = y + cosine * (baseB - y) + sine * (<f32>-0.787 * baseR + <f32>0.715 * baseG + <f32>0.072 * baseB);
+    baseR = max<f32>(0, r);
+    baseG = max<f32>(0, g);
+    baseB = max<f32>(0, b);
+  }
+  if (brightness != 1) {
+    baseR = min<f32>(1, baseR * brightness);
+    baseG = min<f32>(1, baseG * brightness);
+    baseB = min<f32>(1, baseB * brightness);
+  }
+  if (!load<i32>(q, MAT_ADJUSTED)) return;
+  const contrast = load<f32>(q, MAT_CONTRAST);
+  const r = adjustedRow(q + MAT_ADJUSTMENT, contrast),
+    g = adjustedRow(q + MAT_ADJUSTMENT + 12, contrast),
+    b = adjustedRow(q + MAT_ADJUSTMENT + 24, contrast);
+  baseR = r;
+  baseG = g;
+  baseB = b;
+}
+
+function adjustedRow(row: usize, contrast: f32): f32 {
+  const value = max<f32>(0, load<f32>(row) * baseR + load<f32>(row, 4) * baseG + load<f32>(row, 8) * baseB);
+  return min<f32>(1, contrast == 1 ? value : <f32>0.18 * Mathf.pow(value / <f32>0.18, contrast));
+}
+
+function readMaps(
+  scene: usize, p: usize, q: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32, baseMap: i32, surfaceMap: i32,
+): void {
   const uvs = <usize>load<u32>(mesh, MESH_UVS);
-  const larger = load<f32>(p, INSTANCE_UV_SCALE);
-  const ua = load<f32>(uvs + a * 8) * larger,
-    va = load<f32>(uvs + a * 8, 4) * larger;
-  const u1 = load<f32>(uvs + b * 8) * larger - ua,
-    v1 = load<f32>(uvs + b * 8, 4) * larger - va,
-    u2 = load<f32>(uvs + c * 8) * larger - ua,
-    v2 = load<f32>(uvs + c * 8, 4) * larger - va;
-  const u = ua + u1 * hitU + u2 * hitV,
-    v = va + v1 * hitU + v2 * hitV;
+  const larger = load<f32>(p, INSTANCE_UV_SCALE),
+    turnC = load<f32>(p, INSTANCE_UV_TURN) * larger,
+    turnS = load<f32>(p, INSTANCE_UV_TURN + 4) * larger;
+  const ma = load<f32>(uvs + a * 8),
+    na = load<f32>(uvs + a * 8, 4);
+  const m1 = load<f32>(uvs + b * 8) - ma,
+    n1 = load<f32>(uvs + b * 8, 4) - na,
+    m2 = load<f32>(uvs + c * 8) - ma,
+    n2 = load<f32>(uvs + c * 8, 4) - na;
+  // The element's own turn, in metres, before the finish's.
+  const u1 = turnC * m1 + turnS * n1,
+    v1 = turnC * n1 - turnS * m1,
+    u2 = turnC * m2 + turnS * n2,
+    v2 = turnC * n2 - turnS * m2;
+  const u = turnC * ma + turnS * na + load<f32>(p, INSTANCE_UV_OFFSET) + u1 * hitU + u2 * hitV,
+    v = turnC * na - turnS * ma + load<f32>(p, INSTANCE_UV_OFFSET + 4) + v1 * hitU + v2 * hitV;
   const cr = load<f32>(q, MAT_UV_ROTATION),
     sr = load<f32>(q, MAT_UV_ROTATION + 4);
   const s = (cr * u + sr * v) * load<f32>(q, MAT_UV_SCALE) + load<f32>(q, MAT_UV_OFFSET),
@@ -256,6 +319,8 @@ export function setWhite(): void {
   ior = 1;
   specular = 0;
   transmission = 0;
+  diffuseThrough = 0;
+  coat = 0;
 }
 
 export function setTest(base: f32, metal: f32, rough: f32, index: f32, through: f32): void {
@@ -266,4 +331,11 @@ export function setTest(base: f32, metal: f32, rough: f32, index: f32, through: 
   ior = index;
   specular = 1;
   transmission = through;
+}
+
+/** Further parts of a test material. */
+export function setTestLayers(clearCoat: f32, rough: f32, through: f32): void {
+  coat = clearCoat;
+  coatRoughness = rough;
+  diffuseThrough = through;
 }

@@ -1,4 +1,5 @@
 import * as THREE from 'three';
+import { ADJUST_GLSL, adjustmentMatrix, isAdjusted } from '../../../core/finish/adjust';
 import type { Finish } from '../../../core/finish/finish';
 import type { MapImages } from './refine-messages';
 import { SKY_GLSL, type SkyLight } from './sky-light';
@@ -56,7 +57,7 @@ export class FinishMaterials {
   }
 
   private make(finish: Finish): FinishMaterial {
-    const matt = finish.transmission === 0 && finish.metalness < 0.5 && finish.roughness > 0.35;
+    const matt = finish.transmission === 0 && finish.metalness < 0.5 && finish.roughness > 0.35 && finish.clearCoat === 0;
     const material = this.software && matt ? this.makeMatt(finish) : this.makePhysical(finish);
     this.putMaps(material, finish);
     return material;
@@ -71,15 +72,19 @@ export class FinishMaterials {
       side: THREE.DoubleSide,
       shadowSide: THREE.DoubleSide,
     });
+    wear(material, finish);
     material.onBeforeCompile = (shader) => {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
+      adjustShader(shader, finish);
     };
     return material;
   }
 
   private makePhysical(finish: Finish): THREE.MeshStandardMaterial {
     const clear = finish.transmission > 0;
-    const material = new THREE.MeshStandardMaterial({
+    const coated = finish.clearCoat > 0;
+    const material = new (coated ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
+      ...(coated && { clearcoat: finish.clearCoat, clearcoatRoughness: Math.max(0.03, finish.clearCoatRoughness) }),
       color: new THREE.Color().setRGB(...finish.baseColour, THREE.SRGBColorSpace),
       roughness: Math.max(0.03, finish.roughness),
       metalness: finish.metalness,
@@ -100,9 +105,11 @@ export class FinishMaterials {
       material.transparent = true;
       material.opacity = finish.opacity;
     }
+    wear(material, finish);
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.sky);
       adaptShader(shader);
+      adjustShader(shader, finish);
     };
     return material;
   }
@@ -114,6 +121,7 @@ export class FinishMaterials {
       const own = texture.clone();
       own.repeat.set(1 / finish.widthM, 1 / finish.heightM);
       own.rotation = (finish.rotationDeg * Math.PI) / 180;
+      own.offset.set(finish.offsetM[0] / finish.widthM, finish.offsetM[1] / finish.heightM);
       return own;
     };
     material.map = placed(maps.base);
@@ -143,8 +151,68 @@ function adaptShader(shader: THREE.WebGLProgramParametersWithUniforms): void {
       '#include <lights_fragment_maps>',
       /* glsl */ `#include <lights_fragment_maps>
       vec3 mirrored = inverseTransformDirection(reflect(-geometryViewDir, geometryNormal), viewMatrix);
-      radiance += skyTowards(mirrored, material.roughness * 6.0);`,
+      radiance += skyTowards(mirrored, material.roughness * 6.0);
+      #ifdef USE_CLEARCOAT
+        clearcoatRadiance += skyTowards(mirrored, material.clearcoatRoughness * 6.0);
+      #endif`,
     )
     .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment.replace('texelRoughness.g', 'texelRoughness.b'))
     .replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
+}
+
+/** Whether elements wear the finish in different colours; then each vertex says how (see SurfaceBatch). */
+export const variesColour = ({ vary }: Finish): boolean => vary.hueDeg > 0 || vary.brightness > 0;
+
+/** Says in the material's defines what its shader has to do beside the usual, so that those alike share one. */
+function wear(material: FinishMaterial, finish: Finish): void {
+  material.defines = {
+    ...material.defines,
+    ...(isAdjusted(finish) && { ADJUSTED: '' }),
+    ...(variesColour(finish) && { VARIED: '' }),
+    ...(finish.diffuseTransmission > 0 && { SCATTERS_THROUGH: '' }),
+  };
+}
+
+/** Colour adjustment, the element's own colour, and light from behind a surface that lets some through. */
+function adjustShader(shader: THREE.WebGLProgramParametersWithUniforms, finish: Finish): void {
+  shader.uniforms['adjustment'] = { value: new THREE.Matrix3().set(...adjustmentMatrix(finish)) };
+  shader.uniforms['contrast'] = { value: finish.contrast };
+  shader.uniforms['through'] = { value: finish.diffuseTransmission };
+  shader.vertexShader = shader.vertexShader
+    .replace('#include <common>', '#include <common>\n#ifdef VARIED\nattribute vec3 variation;\nvarying vec3 worn;\n#endif')
+    .replace('#include <begin_vertex>', '#include <begin_vertex>\n#ifdef VARIED\nworn = variation;\n#endif');
+  shader.fragmentShader = shader.fragmentShader
+    .replace(
+      '#include <common>',
+      /* glsl */ `#include <common>
+      #ifdef VARIED
+        varying vec3 worn;
+      #endif
+      uniform mat3 adjustment;
+      uniform float contrast;
+      uniform float through;
+      ${ADJUST_GLSL}`,
+    )
+    .replace(
+      '#include <map_fragment>',
+      /* glsl */ `#include <map_fragment>
+      #ifdef VARIED
+        diffuseColor.rgb = min(turnHue(diffuseColor.rgb, worn.xy) * worn.z, vec3(1.0));
+      #endif
+      #ifdef ADJUSTED
+        diffuseColor.rgb = adjustColour(diffuseColor.rgb, adjustment, contrast);
+      #endif`,
+    )
+    .replace(
+      '#include <lights_fragment_end>',
+      /* glsl */ `#include <lights_fragment_end>
+      #ifdef SCATTERS_THROUGH
+        // The sun on the other side, as if nothing stood before it there.
+        reflectedLight.directDiffuse *= 1.0 - through;
+        #if NUM_DIR_LIGHTS > 0
+          reflectedLight.directDiffuse += through * diffuseColor.rgb * RECIPROCAL_PI
+            * directionalLights[0].color * max(0.0, -dot(normal, directionalLights[0].direction));
+        #endif
+      #endif`,
+    );
 }

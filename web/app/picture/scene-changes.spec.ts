@@ -20,7 +20,14 @@ describe('a scene told by its changes', () => {
     seen(receiver, sender, b, c);
     const moved = part('b', 7);
     const { instances } = seen(receiver, sender, moved, c);
-    const plain = ({ mesh, transform, finish, emissionScale, lens }: SceneInstance) => ({ mesh, transform, finish, emissionScale, lens });
+    const plain = ({ mesh, transform, finish, emissionScale, lens, variation }: SceneInstance) => ({
+      mesh,
+      transform,
+      finish,
+      emissionScale,
+      lens,
+      variation,
+    });
     expect(instances).toHaveLength(2);
     expect(instances).toEqual(expect.arrayContaining([plain(moved), plain(c)]));
   });

@@ -1,4 +1,5 @@
 import type { Finish } from '../../../core/finish/finish';
+import type { Variation } from '../../../core/finish/variation';
 import type { RenderedInstance, RenderedScene } from '../../../core/kernel/scene-memory';
 import type { NumberedScene, SceneStep } from '../../../core/scene/compile';
 import type { SceneInstance, SceneLamp } from '../../../core/scene/scene';
@@ -13,6 +14,8 @@ export interface SceneChange {
   meshOf: Uint32Array<ArrayBuffer>;
   finishOf: Uint32Array<ArrayBuffer>;
   emissionScales: Float64Array<ArrayBuffer>;
+  /** Only of those whose finish varies, by place in the list above. */
+  variations: [number, Variation][];
   lenses: Uint8Array<ArrayBuffer>;
   meshes: string[];
   finishes: Finish[];
@@ -41,6 +44,7 @@ export class SceneSender {
       finishOf: Uint32Array.from(added, ({ finish }) => finishes.of(finish)),
       emissionScales: Float64Array.from(added, ({ emissionScale }) => emissionScale),
       lenses: Uint8Array.from(added, ({ lens }) => Number(lens)),
+      variations: added.flatMap(({ variation }, i) => (variation ? [[i, variation]] : [])),
       meshes: meshes.list,
       finishes: finishes.list,
       lamps: scene.lamps,
@@ -68,7 +72,20 @@ export class SceneReceiver {
   /** Copies of one finish that came with different messages are one again. */
   private readonly known = new Map<string, Finish>();
 
-  take({ removed, added, transforms, meshOf, finishOf, emissionScales, lenses, meshes, finishes, lamps }: SceneChange): RenderedScene {
+  take({
+    removed,
+    added,
+    transforms,
+    meshOf,
+    finishOf,
+    emissionScales,
+    lenses,
+    variations,
+    meshes,
+    finishes,
+    lamps,
+  }: SceneChange): RenderedScene {
+    const varied = new Map(variations);
     for (const number of removed) this.instances.delete(number);
     const own = finishes.map((finish) => this.one(finish));
     for (const [i, number] of added.entries())
@@ -78,6 +95,7 @@ export class SceneReceiver {
         finish: own[finishOf[i]!]!,
         emissionScale: emissionScales[i]!,
         lens: lenses[i] === 1,
+        variation: varied.get(i),
       });
     return { instances: [...this.instances.values()], lamps };
   }

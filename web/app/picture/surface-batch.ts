@@ -1,9 +1,11 @@
 import * as THREE from 'three';
+import { PLAIN_WEAR } from '../../../core/finish/variation';
 import type { DressedMesh } from '../../../core/geometry/dress';
 import { determinant, meanScale, type Mat4 } from '../../../core/geometry/mat4';
 import { meshBounds, type Bounds } from '../../../core/geometry/mesh';
 import { distance } from '../../../core/geometry/vec3';
 import type { SceneInstance } from '../../../core/scene/scene';
+import { variesColour } from './finish-materials';
 
 /** What a part is drawn with: while the camera rests, and while it moves. Often the same. */
 export interface PartMeshes {
@@ -83,6 +85,7 @@ export class SurfaceBatch {
     geometry.setAttribute('position', this.vertices.positions);
     geometry.setAttribute('normal', this.vertices.normals);
     geometry.setAttribute('uv', this.vertices.uvs);
+    if (instances[0] && variesColour(instances[0].finish)) geometry.setAttribute('variation', this.variationOf(vertices));
     this.index = new THREE.BufferAttribute(new Uint32Array(corners), 1);
     geometry.setIndex(this.index);
     this.mesh = new THREE.Mesh(geometry);
@@ -111,6 +114,7 @@ export class SurfaceBatch {
     return instances.every((instance, i) => {
       const before = this.instances[i]!;
       if (instance !== before && (instance.element !== before.element || instance.part !== before.part)) return false;
+      if (instance.variation !== before.variation && JSON.stringify(instance.variation) !== JSON.stringify(before.variation)) return false;
       const { resting, moving } = meshesOf(instance.mesh);
       return resting === this.meshes[i]!.resting && moving === this.meshes[i]!.moving;
     });
@@ -222,6 +226,17 @@ export class SurfaceBatch {
     }
   }
 
+  /** Cosine and sine of each vertex's turn of hue, and its brightness. */
+  private variationOf(vertices: number): THREE.BufferAttribute {
+    const out = new Float32Array(vertices * 3);
+    for (const [i, { variation = PLAIN_WEAR }] of this.instances.entries()) {
+      const [c, s] = [Math.cos(variation.hueRad), Math.sin(variation.hueRad)];
+      const end = this.firstResting[i + 1] ?? vertices;
+      for (let v = this.firstResting[i]!; v < end; v++) out.set([c, s, variation.brightness], v * 3);
+    }
+    return new THREE.BufferAttribute(out, 3);
+  }
+
   private bound(): void {
     const box = new THREE.Box3();
     const part = new THREE.Box3();
@@ -253,8 +268,8 @@ export class SurfaceBatch {
   private place(i: number): void {
     const { transform } = this.instances[i]!;
     const { resting, moving } = this.meshes[i]!;
-    this.placeMesh(resting, this.firstResting[i]!, transform);
-    if (moving !== resting) this.placeMesh(moving, this.firstMoving[i]!, transform);
+    this.placeMesh(resting, this.firstResting[i]!, this.instances[i]!);
+    if (moving !== resting) this.placeMesh(moving, this.firstMoving[i]!, this.instances[i]!);
     const { min, max } = boundsOf(resting);
     for (let row = 0; row < 3; row++) {
       let middle = transform[12 + row]!;
@@ -272,12 +287,21 @@ export class SurfaceBatch {
     this.spheres[i * 4 + 3] = (largest * distance(min, max)) / 2;
   }
 
-  private placeMesh({ positions, normals, uvs }: DressedMesh, first: number, m: Mat4): void {
+  private placeMesh(
+    { positions, normals, uvs }: DressedMesh,
+    first: number,
+    { transform: m, variation = PLAIN_WEAR }: SceneInstance,
+  ): void {
     const px = this.vertices.positions.array;
     const nx = this.vertices.normals.array;
     const ux = this.vertices.uvs.array;
-    const larger = meanScale(m);
-    for (let k = 0; k < uvs.length; k++) ux[first * 2 + k] = uvs[k]! * larger;
+    const larger = meanScale(m) / variation.size;
+    const turnC = Math.cos(variation.turnRad) * larger;
+    const turnS = Math.sin(variation.turnRad) * larger;
+    for (let k = 0, at = first * 2; k < uvs.length; k += 2, at += 2) {
+      ux[at] = turnC * uvs[k]! + turnS * uvs[k + 1]! + variation.uM;
+      ux[at + 1] = turnC * uvs[k + 1]! - turnS * uvs[k]! + variation.vM;
+    }
     const n = new THREE.Matrix3().getNormalMatrix(new THREE.Matrix4().fromArray(m)).elements;
     // Millions of vertices pass here: numbers by name, nothing made on the way.
     const m0 = m[0]!, m1 = m[1]!, m2 = m[2]!, m4 = m[4]!, m5 = m[5]!, m6 = m[6]!; // prettier-ignore

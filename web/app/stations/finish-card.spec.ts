@@ -15,11 +15,17 @@ interface Slider {
 }
 interface Parts {
   finish: InputSignal<Finish>;
-  sliders: Slider[];
+  groups: { name: string; sliders: Slider[] }[];
+  rotation: Slider;
+  spreads(): { field: string }[];
+  varied(change: Partial<Finish['vary']>): Partial<Finish>;
+  turnOf(value: string): Finish['vary']['turn'];
+  setOffset(axis: number, event: Event): void;
+  setStep(axis: number, event: Event): void;
   shown(): Finish;
   hex(): string;
   edited(): boolean;
-  fill(slider: Slider): number;
+  fill(value: number, min: number, max: number): number;
   preview(change: Partial<Finish>): void;
   edit(change: Partial<Finish>): void;
   setSize(field: 'widthM', event: Event): void;
@@ -69,11 +75,34 @@ describe('the parameters of a finish', () => {
 
   it('fill each slider by where its value stands, and write the value with its unit', () => {
     const { part } = card({ ...brick, roughness: 0.25, rotationDeg: 90 });
-    const slider = (field: string) => part.sliders.find((s) => s.field === field)!;
-    expect(part.fill(slider('roughness'))).toBeCloseTo(25, 6);
-    expect(part.fill(slider('rotationDeg'))).toBeCloseTo(75, 6);
-    expect(slider('rotationDeg').format(90)).toBe('90°');
-    expect(part.valueOf(slider('roughness'), typed('0.4'))).toEqual({ roughness: 0.4 });
+    const roughness = part.groups.flatMap((g) => g.sliders).find((s) => s.field === 'roughness')!;
+    expect(part.fill(0.25, roughness.min, roughness.max)).toBeCloseTo(25, 6);
+    expect(part.fill(90, part.rotation.min, part.rotation.max)).toBeCloseTo(75, 6);
+    expect(part.rotation.format(90)).toBe('90°');
+    expect(part.valueOf(roughness, typed('0.4'))).toEqual({ roughness: 0.4 });
+  });
+
+  it('say how elements differ, and keep what was said before of the rest', () => {
+    const { part } = card({ ...brick, vary: { ...brick.vary, hueDeg: 4 } });
+    expect(part.varied({ turn: part.turnOf('quarter') })).toEqual({ vary: { ...brick.vary, hueDeg: 4, turn: 'quarter' } });
+    expect(part.turnOf('sideways')).toBe('none');
+    expect(
+      card({ ...brick, maps: null })
+        .part.spreads()
+        .map((s) => s.field),
+    ).toEqual(['brightness', 'hueDeg']);
+  });
+
+  it('move the maps by millimetres, and step by whole boards', () => {
+    const { part, live } = card();
+    part.setOffset(1, typed('-40'));
+    part.setStep(0, typed('120'));
+    part.setStep(0, typed('-1'));
+    part.setOffset(0, typed('x'));
+    expect(live.commands).toEqual([
+      { type: 'edit-finish', finish: { ...brick, offsetM: [0, -0.04] } },
+      { type: 'edit-finish', finish: { ...brick, vary: { ...brick.vary, stepM: [0.12, 0] } } },
+    ]);
   });
 
   it('can be taken back to the shipped ones only where they differ', () => {

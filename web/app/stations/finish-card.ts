@@ -4,9 +4,11 @@ import type { Finish } from '../../../core/finish/finish';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 
+type NumberField = { [K in keyof Finish]: Finish[K] extends number ? K : never }[keyof Finish];
+
 interface Slider {
   label: string;
-  field: 'roughness' | 'metalness' | 'opacity' | 'transmission' | 'normalScale' | 'rotationDeg';
+  field: NumberField;
   min: number;
   max: number;
   step: number;
@@ -14,14 +16,56 @@ interface Slider {
 }
 
 const plain = (v: number) => v.toFixed(2);
-const SLIDERS: readonly Slider[] = [
-  { label: 'Roughness', field: 'roughness', min: 0, max: 1, step: 0.01, format: plain },
-  { label: 'Metalness', field: 'metalness', min: 0, max: 1, step: 0.01, format: plain },
-  { label: 'Opacity', field: 'opacity', min: 0, max: 1, step: 0.01, format: plain },
-  { label: 'Transmission', field: 'transmission', min: 0, max: 1, step: 0.01, format: plain },
-  { label: 'Relief', field: 'normalScale', min: 0, max: 2, step: 0.05, format: plain },
-  { label: 'Rotation', field: 'rotationDeg', min: -180, max: 180, step: 1, format: (v) => `${v.toFixed(0)}°` },
+const degrees = (v: number) => `${v.toFixed(0)}°`;
+const share = (label: string, field: NumberField): Slider => ({ label, field, min: 0, max: 1, step: 0.01, format: plain });
+
+/** The parameters in groups, in the order that one works through them. */
+const GROUPS: readonly { name: string; sliders: readonly Slider[] }[] = [
+  {
+    name: 'Colour',
+    sliders: [
+      { label: 'Hue', field: 'hueDeg', min: -180, max: 180, step: 1, format: degrees },
+      { label: 'Saturation', field: 'saturation', min: 0, max: 2, step: 0.01, format: plain },
+      { label: 'Brightness', field: 'brightness', min: 0, max: 2, step: 0.01, format: plain },
+      { label: 'Contrast', field: 'contrast', min: 0.2, max: 2, step: 0.01, format: plain },
+    ],
+  },
+  {
+    name: 'Surface',
+    sliders: [
+      share('Roughness', 'roughness'),
+      share('Metalness', 'metalness'),
+      share('Clear coat', 'clearCoat'),
+      share('Coat roughness', 'clearCoatRoughness'),
+      { label: 'Relief', field: 'normalScale', min: 0, max: 2, step: 0.05, format: plain },
+    ],
+  },
+  {
+    name: 'Light through it',
+    sliders: [share('Opacity', 'opacity'), share('Transmission', 'transmission'), share('Scattered through', 'diffuseTransmission')],
+  },
 ];
+const ROTATION: Slider = { label: 'Rotation', field: 'rotationDeg', min: -180, max: 180, step: 1, format: degrees };
+const TURNS: readonly { turn: Finish['vary']['turn']; words: string }[] = [
+  { turn: 'none', words: 'not at all' },
+  { turn: 'half', words: 'by half turns' },
+  { turn: 'quarter', words: 'by quarter turns' },
+  { turn: 'free', words: 'freely' },
+];
+interface Spread {
+  label: string;
+  field: 'size' | 'hueDeg' | 'brightness';
+  max: number;
+  step: number;
+  format: (value: number) => string;
+}
+const percent = (v: number) => `± ${(v * 100).toFixed(0)} %`;
+const SPREADS: readonly Spread[] = [
+  { label: 'Brightness', field: 'brightness', max: 0.6, step: 0.01, format: percent },
+  { label: 'Hue', field: 'hueDeg', max: 60, step: 1, format: (v) => `± ${v.toFixed(0)}°` },
+  { label: 'Size', field: 'size', max: 0.5, step: 0.01, format: percent },
+];
+
 const hex = (rgb: readonly number[]) =>
   `#${rgb
     .map((c) =>
@@ -48,23 +92,27 @@ const hex = (rgb: readonly number[]) =>
         />
         <span class="value mono">{{ hex() }}</span></label
       >
-      @for (s of sliders; track s.field) {
-        <label
-          >{{ s.label }} <span class="value mono">{{ s.format(shown()[s.field]) }}</span>
-          <input
-            type="range"
-            [attr.data-testid]="s.field"
-            [min]="s.min"
-            [max]="s.max"
-            [step]="s.step"
-            [value]="shown()[s.field]"
-            [style.--fill.%]="fill(s)"
-            (input)="preview(valueOf(s, $event))"
-            (change)="edit(valueOf(s, $event))"
-          />
-        </label>
+      @for (group of groups; track group.name) {
+        <h4>{{ group.name }}</h4>
+        @for (s of group.sliders; track s.field) {
+          <label
+            >{{ s.label }} <span class="value mono">{{ s.format(shown()[s.field]) }}</span>
+            <input
+              type="range"
+              [attr.data-testid]="s.field"
+              [min]="s.min"
+              [max]="s.max"
+              [step]="s.step"
+              [value]="shown()[s.field]"
+              [style.--fill.%]="fill(shown()[s.field], s.min, s.max)"
+              (input)="preview(valueOf(s, $event))"
+              (change)="edit(valueOf(s, $event))"
+            />
+          </label>
+        }
       }
       @if (finish().maps) {
+        <h4>Maps</h4>
         <label
           >Width
           <span class="value"
@@ -93,7 +141,104 @@ const hex = (rgb: readonly number[]) =>
             mm</span
           ></label
         >
+        <div class="wide pair" role="group" aria-label="Maps moved, millimetres across and along">
+          <span>Moved by</span>
+          @for (axis of [0, 1]; track axis) {
+            <input
+              type="number"
+              class="size mono"
+              step="10"
+              [attr.aria-label]="axis === 0 ? 'across, mm' : 'along, mm'"
+              [attr.data-testid]="'offset-' + axis"
+              [value]="(shown().offsetM[axis]! * 1000).toFixed(0)"
+              (change)="setOffset(axis, $event)"
+            />
+          }
+          <span class="value">mm</span>
+        </div>
+        <label
+          >{{ rotation.label }} <span class="value mono">{{ rotation.format(shown().rotationDeg) }}</span>
+          <input
+            type="range"
+            data-testid="rotationDeg"
+            [min]="rotation.min"
+            [max]="rotation.max"
+            [step]="rotation.step"
+            [value]="shown().rotationDeg"
+            [style.--fill.%]="fill(shown().rotationDeg, rotation.min, rotation.max)"
+            (input)="preview(valueOf(rotation, $event))"
+            (change)="edit(valueOf(rotation, $event))"
+          />
+        </label>
       }
+      <h4>From element to element</h4>
+      @if (finish().maps) {
+        <label class="wide check"
+          ><input
+            type="checkbox"
+            class="form-check-input"
+            data-testid="vary-offset"
+            [checked]="shown().vary.offset"
+            (change)="edit(varied({ offset: checked($event) }))"
+          />
+          Maps begin elsewhere on each</label
+        >
+        @if (shown().vary.offset) {
+          <div class="wide pair" role="group" aria-label="Steps of the beginning, millimetres across and along; 0 is anywhere">
+            <span>by whole steps of</span>
+            @for (axis of [0, 1]; track axis) {
+              <input
+                type="number"
+                class="size mono"
+                min="0"
+                step="10"
+                [attr.aria-label]="axis === 0 ? 'across, mm' : 'along, mm'"
+                [attr.data-testid]="'vary-step-' + axis"
+                [value]="(shown().vary.stepM[axis]! * 1000).toFixed(0)"
+                (change)="setStep(axis, $event)"
+              />
+            }
+            <span class="value">mm</span>
+          </div>
+        }
+        <label class="wide"
+          >Maps are turned
+          <select
+            #turn
+            class="form-select form-select-sm turn"
+            data-testid="vary-turn"
+            (change)="edit(varied({ turn: turnOf(turn.value) }))"
+          >
+            @for (t of turns; track t.turn) {
+              <option [value]="t.turn" [selected]="t.turn === shown().vary.turn">{{ t.words }}</option>
+            }
+          </select></label
+        >
+      }
+      @for (s of spreads(); track s.field) {
+        <label
+          >{{ s.label }} <span class="value mono">{{ s.format(shown().vary[s.field]) }}</span>
+          <input
+            type="range"
+            [attr.data-testid]="'vary-' + s.field"
+            min="0"
+            [max]="s.max"
+            [step]="s.step"
+            [value]="shown().vary[s.field]"
+            [style.--fill.%]="fill(shown().vary[s.field], 0, s.max)"
+            (input)="preview(varied(spreadOf(s, $event)))"
+            (change)="edit(varied(spreadOf(s, $event)))"
+          />
+        </label>
+      }
+      <label
+        >Throw again
+        <span class="value"
+          ><button type="button" class="link" data-testid="vary-seed" (click)="edit(varied({ seed: (finish().vary.seed + 1) % 1000 }))">
+            no. {{ shown().vary.seed }}
+          </button></span
+        ></label
+      >
     </div>
     @if (edited()) {
       <button type="button" class="link" (click)="live.run({ type: 'reset-finish', finish: finish().id })">As shipped</button>
@@ -127,6 +272,29 @@ const hex = (rgb: readonly number[]) =>
       border: 1px solid var(--rule);
       background: none;
     }
+    h4 {
+      grid-column: 1 / -1;
+      margin: 8px 0 0;
+      font-size: 0.75rem;
+      font-weight: 600;
+      color: var(--ink-quiet);
+    }
+    .pair {
+      display: flex;
+      align-items: center;
+      gap: 6px;
+      font-size: 0.8125rem;
+    }
+    .pair span:first-child {
+      flex: 1;
+    }
+    .check {
+      grid-template-columns: auto minmax(0, 1fr);
+      gap: 8px;
+    }
+    .turn {
+      width: auto;
+    }
     .size {
       width: 66px;
       border: 1px solid var(--rule);
@@ -144,12 +312,39 @@ export class FinishCard {
   private readonly dragged = signal<Partial<Finish>>({});
   protected readonly shown = computed((): Finish => ({ ...this.finish(), ...this.dragged() }));
   protected readonly hex = computed(() => hex(this.shown().baseColour));
-  protected readonly sliders = SLIDERS;
+  protected readonly groups = GROUPS;
+  protected readonly rotation = ROTATION;
+  protected readonly turns = TURNS;
+  /** Without maps there is no size to differ in. */
+  protected readonly spreads = computed(() => SPREADS.filter((s) => s.field !== 'size' || this.finish().maps !== null));
   /** Differs from the shipped finish of the same id. */
   protected readonly edited = computed(() => FINISHES.some((f) => f.id === this.finish().id && f !== this.finish()));
 
-  protected fill({ field, min, max }: Slider): number {
-    return ((this.shown()[field] - min) / (max - min)) * 100;
+  protected fill(value: number, min: number, max: number): number {
+    return ((value - min) / (max - min)) * 100;
+  }
+
+  protected varied(change: Partial<Finish['vary']>): Partial<Finish> {
+    return { vary: { ...this.finish().vary, ...change } };
+  }
+
+  /** 0: anywhere. */
+  protected setStep(axis: number, event: Event): void {
+    const metres = Number((event.target as HTMLInputElement).value) / 1000;
+    const stepM = this.finish().vary.stepM.map((m, i) => (i === axis ? metres : m)) as [number, number];
+    if (metres >= 0 && metres <= 100) this.edit(this.varied({ stepM }));
+  }
+
+  protected spreadOf({ field }: Spread, event: Event): Partial<Finish['vary']> {
+    return { [field]: Number((event.target as HTMLInputElement).value) };
+  }
+
+  protected turnOf(value: string): Finish['vary']['turn'] {
+    return TURNS.find((t) => t.turn === value)?.turn ?? 'none';
+  }
+
+  protected checked(event: Event): boolean {
+    return (event.target as HTMLInputElement).checked;
   }
 
   constructor() {
@@ -175,6 +370,12 @@ export class FinishCard {
   protected setSize(field: 'widthM' | 'heightM', event: Event): void {
     const millimetres = Number((event.target as HTMLInputElement).value);
     if (millimetres >= 1 && millimetres <= 1e6) this.edit({ [field]: millimetres / 1000 });
+  }
+
+  protected setOffset(axis: number, event: Event): void {
+    const metres = Number((event.target as HTMLInputElement).value) / 1000;
+    if (Math.abs(metres) <= 1000)
+      this.edit({ offsetM: this.finish().offsetM.map((m, i) => (i === axis ? metres : m)) as [number, number] });
   }
 
   protected edit(change: Partial<Finish>): void {

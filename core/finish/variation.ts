@@ -1,0 +1,53 @@
+import type { Finish } from './finish';
+
+/** How one element wears a finish differently from the next. */
+export interface Variation {
+  /** Moves the maps, metres. */
+  uM: number;
+  vM: number;
+  turnRad: number;
+  /** The maps are drawn so much larger. */
+  size: number;
+  hueRad: number;
+  brightness: number;
+}
+
+/** Of an element that wears its finish as it is. */
+export const PLAIN_WEAR: Variation = { uM: 0, vM: 0, turnRad: 0, size: 1, hueRad: 0, brightness: 1 };
+
+const TURNS = { none: 0, half: 2, quarter: 4 } as const;
+
+/** Repeatable for one element's name and the finish's seed; undefined: the finish does not vary. */
+export function variationOf({ vary, widthM, heightM }: Finish, element: string): Variation | undefined {
+  if (!vary.offset && vary.turn === 'none' && vary.size === 0 && vary.hueDeg === 0 && vary.brightness === 0) return undefined;
+  const next = numbersFrom(element, vary.seed);
+  const about = (spread: number) => (2 * next() - 1) * spread;
+  const [u, v, turn] = [next(), next(), next()];
+  return {
+    uM: vary.offset ? stepped(u, widthM, vary.stepM[0]) : 0,
+    vM: vary.offset ? stepped(v, heightM, vary.stepM[1]) : 0,
+    turnRad:
+      2 * Math.PI * (vary.turn === 'free' ? turn : vary.turn === 'none' ? 0 : Math.floor(turn * TURNS[vary.turn]) / TURNS[vary.turn]),
+    size: 1 + about(vary.size),
+    hueRad: (about(vary.hueDeg) * Math.PI) / 180,
+    brightness: 1 + about(vary.brightness),
+  };
+}
+
+/** A share of a repeat, in whole steps if there are any. */
+function stepped(share: number, repeatM: number, stepM: number): number {
+  const steps = stepM > 0 ? Math.max(1, Math.round(repeatM / stepM)) : 0;
+  return steps > 0 ? Math.floor(share * steps) * stepM : share * repeatM;
+}
+
+/** Numbers in [0, 1) from a text and a seed: FNV-1a of the text starts mulberry32. */
+function numbersFrom(text: string, seed: number): () => number {
+  let a = 0x811c9dc5 ^ seed;
+  for (let i = 0; i < text.length; i++) a = Math.imul(a ^ text.charCodeAt(i), 0x01000193);
+  return () => {
+    a = (a + 0x6d2b79f5) | 0;
+    let t = Math.imul(a ^ (a >>> 15), 1 | a);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
