@@ -4,6 +4,11 @@ const finite = v.pipe(v.number(), v.finite());
 const metres = v.pipe(finite, v.minValue(-1000), v.maxValue(1000));
 const unit = v.pipe(finite, v.minValue(0), v.maxValue(1));
 
+/** In the order that the library shows them in; `plain` is for what comes from elsewhere. */
+export const FAMILIES = [
+  'wood', 'brick', 'stone', 'tile', 'concrete', 'plaster', 'paint', 'metal', 'glass', 'textile', 'roofing', 'paving', 'ground', 'water', 'plain',
+] as const; // prettier-ignore
+
 /**
  * A finish: the glTF 2.0 metallic-roughness material with KHR_materials_transmission, _volume, _ior, _emissive_strength,
  * _clearcoat and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
@@ -11,17 +16,21 @@ const unit = v.pipe(finite, v.minValue(0), v.maxValue(1));
 export const finishSchema = v.strictObject({
   id: v.pipe(v.string(), v.regex(/^[\w.-]{1,80}$/)),
   name: v.pipe(v.string(), v.minLength(1), v.maxLength(200)),
-  family: v.picklist(['wood', 'stone', 'concrete', 'plaster', 'brick', 'tile', 'metal', 'glass', 'textile', 'ground', 'water', 'plain']),
+  family: v.picklist(FAMILIES),
+  /** Words to be found by, beside the name: indoors, polished, dark ... */
+  tags: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[\p{L}\d-]{1,40}$/u))), v.maxLength(20)),
   /** sRGB 0..1. */
   baseColour: v.strictTuple([unit, unit, unit]),
   /** Adjustment of colour and maps together, see adjust.ts. */
   hueDeg: v.pipe(finite, v.minValue(-180), v.maxValue(180)),
   saturation: v.pipe(finite, v.minValue(0), v.maxValue(3)),
-  brightness: v.pipe(finite, v.minValue(0), v.maxValue(3)),
+  brightness: v.pipe(finite, v.minValue(0), v.maxValue(5)),
   contrast: v.pipe(finite, v.minValue(0.2), v.maxValue(3)),
   roughness: unit,
   metalness: unit,
   opacity: unit,
+  /** The maps' opacity cuts holes instead of fading. */
+  cutOut: v.boolean(),
   transmission: unit,
   /** Share of the scattered light that leaves on the other side: shades, paper, leaves. */
   diffuseTransmission: unit,
@@ -62,6 +71,7 @@ export type Finish = v.InferOutput<typeof finishSchema>;
 export type FinishBody = Finish['body'];
 
 export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
+  tags: [],
   baseColour: [1, 1, 1],
   hueDeg: 0,
   saturation: 1,
@@ -70,6 +80,7 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   roughness: 0.6,
   metalness: 0,
   opacity: 1,
+  cutOut: false,
   transmission: 0,
   diffuseTransmission: 0,
   clearCoat: 0,

@@ -192,7 +192,8 @@ class SceneWriter {
       .setRoughnessFactor(finish.roughness)
       .setDoubleSided(finish.body !== 'solid')
       .setExtras({ finish: finish.id, widthM: finish.widthM, heightM: finish.heightM });
-    if (finish.opacity < 1) material.setAlphaMode('BLEND');
+    if (finish.cutOut) material.setAlphaMode('MASK');
+    else if (finish.opacity < 1) material.setAlphaMode('BLEND');
     if (maps) material.setBaseColorTexture(maps.base).setNormalTexture(maps.normal).setNormalScale(finish.normalScale).setMetallicRoughnessTexture(maps.roughness); // prettier-ignore
     if (finish.ior !== 1.5)
       material.setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(finish.ior));

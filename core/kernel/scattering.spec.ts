@@ -1,4 +1,7 @@
 import { describe, expect, it } from 'vitest';
+import { adjusted, adjustmentMatrix } from '../finish/adjust';
+import { FINISHES } from '../finish/library';
+import { decodeSrgb } from '../image/tone';
 import { random } from '../testing/random';
 import { SceneMemory } from './scene-memory';
 import { kernelModule } from './testing';
@@ -160,6 +163,26 @@ describe('scattering', () => {
                 sum += kernel.bsdfValue() / kernel.bsdfPdf();
           expect(sum / (n * n)).toBeLessThan(1.03);
         } // prettier-ignore
+  });
+
+  it('never returns more than it gets, of all shipped finishes at their lightest', () => {
+    for (const finish of FINISHES) {
+      // No map is lighter than white; adjustment is clamped to what a surface can reflect.
+      const base = Math.max(
+        ...adjusted(finish.baseColour.map(decodeSrgb) as [number, number, number], adjustmentMatrix(finish), finish.contrast),
+      );
+      for (const angle of [0, 60, 82]) {
+        kernel.setTestMaterial(base, finish.metalness, finish.roughness, finish.ior, finish.transmission);
+        kernel.setTestLayers(finish.clearCoat, finish.clearCoatRoughness, finish.diffuseTransmission);
+        let sum = 0;
+        const n = 32;
+        for (let i = 0; i < n; i++)
+          for (let j = 0; j < n; j++)
+            if (kernel.sampleBsdf(...view(angle), ((i * 37 + j * 11) % 64) / 64 + 1 / 128, (i + 0.5) / n, (j + 0.5) / n))
+              sum += kernel.bsdfValue() / kernel.bsdfPdf();
+        expect(`${finish.id} ${String(sum / (n * n) < 1.04)}`).toBe(`${finish.id} true`);
+      }
+    }
   });
 
   it('sends the same share of light through a shade whichever way it goes, and none through a plain one', () => {

@@ -379,7 +379,7 @@ export class SceneMemory {
 }
 
 function isClear(finish: Finish): boolean {
-  return (finish.transmission > 0 && finish.metalness < 1) || finish.opacity < 1;
+  return (finish.transmission > 0 && finish.metalness < 1) || finish.opacity < 1 || finish.cutOut;
 }
 
 function writeRows(view: DataView, p: number, m: Mat4): void {

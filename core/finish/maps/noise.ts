@@ -11,7 +11,10 @@ export function hash01(x: number, y: number, seed: number): number {
   return (h >>> 0) / 4294967296;
 }
 
-const wrap = (i: number, n: number) => ((i % n) + n) % n;
+const wrap = (i: number, n: number): number => {
+  const r = i % n;
+  return r < 0 ? r + n : r;
+};
 const fade = (t: number) => t * t * t * (t * (t * 6 - 15) + 10);
 
 /** Value noise with `cellsX` x `cellsY` cells over the square, repeating; -1..1. */
@@ -22,10 +25,13 @@ export function valueNoise(u: number, v: number, cellsX: number, cellsY: number,
   const y0 = Math.floor(y);
   const fx = fade(x - x0);
   const fy = fade(y - y0);
-  const at = (i: number, j: number) => hash01(wrap(i, cellsX), wrap(j, cellsY), seed) * 2 - 1;
-  const top = at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx;
-  const bottom = at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx;
-  return top * (1 - fy) + bottom * fy;
+  const i = wrap(x0, cellsX);
+  const j = wrap(y0, cellsY);
+  const i1 = i + 1 === cellsX ? 0 : i + 1;
+  const j1 = j + 1 === cellsY ? 0 : j + 1;
+  const top = hash01(i, j, seed) * (1 - fx) + hash01(i1, j, seed) * fx;
+  const bottom = hash01(i, j1, seed) * (1 - fx) + hash01(i1, j1, seed) * fx;
+  return (top * (1 - fy) + bottom * fy) * 2 - 1;
 }
 
 /** Sum of octaves of value noise, each twice as fine and half as strong; about -1..1. */
@@ -47,23 +53,26 @@ export function cellular(u: number, v: number, cells: number, seed: number): { n
   const y = v * cells;
   const x0 = Math.floor(x);
   const y0 = Math.floor(y);
-  let near = 9;
-  let second = 9;
-  let id = 0;
-  for (let j = -1; j <= 1; j++)
+  let near = 81;
+  let second = 81;
+  let cx = 0;
+  let cy = 0;
+  for (let j = -1; j <= 1; j++) {
+    const row = wrap(y0 + j, cells);
     for (let i = -1; i <= 1; i++) {
-      const cx = wrap(x0 + i, cells);
-      const cy = wrap(y0 + j, cells);
-      const dx = x0 + i + hash01(cx, cy, seed) - x;
-      const dy = y0 + j + hash01(cx, cy, seed + 7) - y;
-      const d = Math.sqrt(dx * dx + dy * dy);
+      const column = wrap(x0 + i, cells);
+      const dx = x0 + i + hash01(column, row, seed) - x;
+      const dy = y0 + j + hash01(column, row, seed + 7) - y;
+      const d = dx * dx + dy * dy;
       if (d < near) {
         second = near;
         near = d;
-        id = hash01(cx, cy, seed + 13);
+        cx = column;
+        cy = row;
       } else if (d < second) second = d;
     }
-  return { near, second, id };
+  }
+  return { near: Math.sqrt(near), second: Math.sqrt(second), id: hash01(cx, cy, seed + 13) };
 }
 
 export const smoothstep = (a: number, b: number, x: number): number => {

@@ -14,6 +14,8 @@ export interface Point {
   b: number;
   roughness: number;
   heightM: number;
+  /** 1 unless the painter cuts holes. */
+  opacity: number;
 }
 
 export type Painter = (u: number, v: number, point: Point) => void;
@@ -23,7 +25,7 @@ export function paintMaps(painter: Painter, widthM: number, heightM: number, siz
   const base = new Uint8Array(size * size * 4);
   const surface = new Uint8Array(size * size * 4);
   const heights = new Float32Array(size * size);
-  const point: Point = { r: 0, g: 0, b: 0, roughness: 1, heightM: 0 };
+  const point: Point = { r: 0, g: 0, b: 0, roughness: 1, heightM: 0, opacity: 1 };
   let low = Infinity;
   let high = -Infinity;
   for (let y = 0; y < size; y++)
@@ -33,7 +35,7 @@ export function paintMaps(painter: Painter, widthM: number, heightM: number, siz
       base[i * 4] = byte(point.r);
       base[i * 4 + 1] = byte(point.g);
       base[i * 4 + 2] = byte(point.b);
-      base[i * 4 + 3] = 255;
+      base[i * 4 + 3] = byte(point.opacity);
       surface[i * 4 + 2] = byte(point.roughness);
       heights[i] = point.heightM;
       low = Math.min(low, point.heightM);

@@ -72,6 +72,7 @@ export class FinishMaterials {
       side: THREE.DoubleSide,
       shadowSide: THREE.DoubleSide,
     });
+    if (finish.cutOut) material.alphaTest = 0.5;
     wear(material, finish);
     material.onBeforeCompile = (shader) => {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
@@ -105,6 +106,7 @@ export class FinishMaterials {
       material.transparent = true;
       material.opacity = finish.opacity;
     }
+    if (finish.cutOut) material.alphaTest = 0.5;
     wear(material, finish);
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.sky);

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { isAdjusted } from '../../../core/finish/adjust';
 import type { Finish } from '../../../core/finish/finish';
 
 /** A small square of a finish: its map if it has one, else its colour; hatched while nothing is assigned. */
@@ -12,6 +13,7 @@ import type { Finish } from '../../../core/finish/finish';
     [style.background-color]="css()"
     [style.background-image]="image()"
     [style.background-blend-mode]="'multiply'"
+    [style.filter]="filter()"
   ></span>`,
   styles: `
     :host {
@@ -44,6 +46,13 @@ export class Swatch {
   protected readonly css = computed(() => {
     const rgb = this.finish()?.baseColour ?? this.colour();
     return `rgb(${rgb.map((c) => Math.round(c * 255)).join(' ')})`;
+  });
+  /** The adjustment, near enough for a swatch: the browser's filters work on coded values, ours on linear ones. */
+  protected readonly filter = computed(() => {
+    const finish = this.finish();
+    if (!finish || !isAdjusted(finish)) return null;
+    const { hueDeg, saturation, brightness, contrast } = finish;
+    return `hue-rotate(${String(hueDeg)}deg) saturate(${String(saturation)}) brightness(${(brightness ** (1 / 2.2)).toFixed(3)}) contrast(${String(contrast)})`;
   });
   protected readonly image = computed(() => {
     const finish = this.finish();

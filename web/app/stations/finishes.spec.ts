@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import type { Finish } from '../../../core/finish/finish';
 import { FINISHES } from '../../../core/finish/library';
 import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange, testElement } from '../../../core/model/testing';
@@ -36,7 +37,11 @@ interface Parts {
   opened(): string | undefined;
   unassigned(): number;
   total(): number;
-  shownFinishes(): { id: string }[];
+  chooseFamily(value: string): void;
+  turnTag(tag: string): void;
+  tagWords(tag: string): string;
+  tags(): string[];
+  shownFinishes(): Finish[];
   toggle(row: ScheduleRow): void;
   give(finish: string): void;
   assign(row: ScheduleRow, finish: string): void;
@@ -86,8 +91,27 @@ describe('the finish schedule', () => {
   it('searches the library with the same words', () => {
     const { part } = station();
     expect(part.shownFinishes()).toHaveLength(FINISHES.length);
-    part.search.set('oak');
+    part.search.set('oak boards -smoked');
     expect(part.shownFinishes().map((f) => f.id)).toEqual(['oak']);
+  });
+
+  it('narrows the library by family, by tags that are asked for and by tags that are left out', () => {
+    const { part } = station();
+    part.chooseFamily('stone');
+    const stone = part.shownFinishes();
+    expect(stone.every((f) => f.family === 'stone')).toBe(true);
+    part.turnTag('polished');
+    const polished = part.shownFinishes();
+    expect(polished).toEqual(stone.filter((f) => f.tags.includes('polished')));
+    expect(part.tagWords('polished')).toBe('polished: asked for');
+    part.turnTag('polished');
+    expect(part.shownFinishes()).toEqual(stone.filter((f) => !f.tags.includes('polished')));
+    expect(part.tagWords('polished')).toBe('polished: left out');
+    part.turnTag('polished');
+    expect(part.shownFinishes()).toEqual(stone);
+    expect(part.tags()).not.toContain('parquet');
+    part.chooseFamily('');
+    expect(part.shownFinishes()).toHaveLength(FINISHES.length);
   });
 
   it('gives from the library to the open row, and to none when none is open', () => {

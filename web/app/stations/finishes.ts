@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, ElementRef, inject, signal } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
-import type { Finish } from '../../../core/finish/finish';
+import { FAMILIES, type Finish } from '../../../core/finish/finish';
+import { searchFinishes, tagCounts } from '../../../core/finish/search';
 import { allFinishes, assignmentKey, entry, findFinish, overrideKey } from '../../../core/project/project';
 import { matchSchedule, readSchedule, scheduleCsv, scheduleJson, scheduleLines } from '../../../core/project/schedule-file';
 import { scheduleRows, type ScheduleRow } from '../../../core/project/schedule';
@@ -10,6 +11,8 @@ import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { Swatch } from '../sheet/swatch';
 import { FinishCard } from './finish-card';
+
+const MOST_TAGS = 14;
 
 /** The finish schedule: what the model calls a surface, and what it looks like here. */
 @Component({
@@ -55,9 +58,23 @@ export class FinishesStation {
   /** The row whose card is open; the library gives to it. */
   protected readonly recipient = computed(() => this.all().find((row) => row.key === this.opened()));
   protected readonly total = computed(() => this.all().length);
+  protected readonly families = FAMILIES.filter((family) => family !== 'plain');
+  protected readonly family = signal<Finish['family'] | undefined>(undefined);
+  /** Tags that finishes must have, or must not. */
+  protected readonly tagged = signal<ReadonlyMap<string, 'with' | 'without'>>(new Map());
   protected readonly shownFinishes = computed(() => {
-    const words = this.search().toLowerCase().split(/\s+/).filter(Boolean);
-    return this.finishes().filter((f) => words.every((word) => `${f.name} ${f.family}`.toLowerCase().includes(word)));
+    const those = (how: 'with' | 'without') => new Set([...this.tagged()].filter(([, h]) => h === how).map(([tag]) => tag));
+    return searchFinishes(this.finishes(), {
+      text: this.search(),
+      family: this.family(),
+      required: those('with'),
+      excluded: those('without'),
+    });
+  });
+  protected readonly tags = computed(() => {
+    const inFamily = this.finishes().filter((f) => !this.family() || f.family === this.family());
+    const known = tagCounts(inFamily).map(([tag]) => tag);
+    return [...new Set([...this.tagged().keys(), ...known])].slice(0, MOST_TAGS);
   });
 
   constructor() {
@@ -137,6 +154,24 @@ export class FinishesStation {
 
   protected assign(row: ScheduleRow, finish: string): void {
     this.live.run({ type: 'assign-finish', source: row.source, material: row.material, finish: finish || null });
+  }
+
+  protected chooseFamily(value: string): void {
+    this.family.set(FAMILIES.find((family) => family === value));
+  }
+
+  /** One press asks for a tag, the next excludes it, the third forgets it. */
+  protected turnTag(tag: string): void {
+    const next = new Map(this.tagged());
+    if (!next.has(tag)) next.set(tag, 'with');
+    else if (next.get(tag) === 'with') next.set(tag, 'without');
+    else next.delete(tag);
+    this.tagged.set(next);
+  }
+
+  protected tagWords(tag: string): string {
+    const how = this.tagged().get(tag);
+    return how === 'with' ? `${tag}: asked for` : how === 'without' ? `${tag}: left out` : tag;
   }
 
   protected give(finish: string): void {
