@@ -111,12 +111,12 @@ it('the parameters of a finish are edited at once in the picture', async () => {
 it('an adjusted colour is the same in the draft and in the refined picture, and the person can throw the variation again', async () => {
   const page = await openSheet(stage, 'finishes');
   await modelArrived(page);
-  const row = page.locator('[data-material=cladding]');
+  const row = page.locator('[data-material=plinth]');
   await row.locator('.line').click();
-  const wall = () => shownColour(page, 0.1, 0.55, 0.06, 0.1);
+  const wall = () => shownColour(page, 0.45, 0.86);
   await refined(page, 2);
   const before = await wall();
-  for (const [field, value] of [['hueDeg', '110'], ['saturation', '2']] as const) {
+  for (const [field, value] of [['base-colour', '#b06030'], ['hueDeg', '110'], ['saturation', '1.6']] as const) {
     await row.getByTestId(field).fill(value);
     await row.getByTestId(field).dispatchEvent('change');
   } // prettier-ignore
