@@ -10,7 +10,7 @@ import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule, matt, uniformSky } from '../core/kernel/testing';
 import { nodePool } from '../server/node-pool';
 import { median, report } from './report';
-import { random } from '../core/testing/random';
+import { random } from '../core/random';
 import { room } from './room';
 
 const RAYS = 200_000;

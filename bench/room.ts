@@ -1,6 +1,6 @@
 import { dressMesh, type DressedMesh } from '../core/geometry/dress';
 import { MeshBuilder } from '../core/geometry/shapes';
-import { random } from '../core/testing/random';
+import { random } from '../core/random';
 
 /** A furnished room of about 280,000 triangles: shell, spheres, bars and boxes of all sizes. */
 export function room(): DressedMesh {

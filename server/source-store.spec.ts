@@ -2,7 +2,7 @@ import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { EMPTY_MODEL, applyChange, snapshotOf } from '../core/model/model';
 import { testChange, testElement } from '../core/model/testing';
-import { randomInteger } from '../core/testing/random';
+import { randomInteger } from '../core/random';
 import { openSourceDatabase } from './database/open';
 import { SourceStore, type SourceEvent } from './source-store';
 import { removeFolder, temporaryFolder } from './testing/running-server';

@@ -1,3 +1,4 @@
+import { random } from '../random';
 import type { Finish } from './finish';
 
 /** How one element wears a finish differently from the next. */
@@ -40,14 +41,9 @@ function stepped(share: number, repeatM: number, stepM: number): number {
   return steps > 0 ? Math.floor(share * steps) * stepM : share * repeatM;
 }
 
-/** Numbers in [0, 1) from a text and a seed: FNV-1a of the text starts mulberry32. */
+/** Numbers in [0, 1) from a text and a seed: its FNV-1a hash starts them. */
 function numbersFrom(text: string, seed: number): () => number {
-  let a = 0x811c9dc5 ^ seed;
-  for (let i = 0; i < text.length; i++) a = Math.imul(a ^ text.charCodeAt(i), 0x01000193);
-  return () => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
+  let hash = 0x811c9dc5 ^ seed;
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
+  return random(hash);
 }

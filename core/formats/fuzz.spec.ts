@@ -6,7 +6,7 @@ import { writeIfc } from '../../author/ifc-writer';
 import { buildMarramLanding } from '../../author/model/build';
 import { DEFAULT_PARAMETERS } from '../../author/model/parameters';
 import { MeshBuilder } from '../geometry/shapes';
-import { randomInteger } from '../testing/random';
+import { randomInteger } from '../random';
 import { readDxf } from './dxf';
 import { gltfReader, readGltf, type GltfReader } from './gltf';
 import { readIfc } from './ifc';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { randomInteger } from '../testing/random';
+import { randomInteger } from '../random';
 import { TupleTable } from './tuple-table';
 
 describe('the table of tuples', () => {

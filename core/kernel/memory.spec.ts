@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { randomInteger } from '../testing/random';
+import { randomInteger } from '../random';
 import { KernelMemory, KernelMemoryError } from './memory';
 
 describe('the kernel’s memory', () => {

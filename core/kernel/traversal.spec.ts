@@ -3,7 +3,7 @@ import { dressMesh } from '../geometry/dress';
 import { multiply, rotationZ, transformPoint, translation, type Mat4 } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Vec3 } from '../geometry/vec3';
-import { random } from '../testing/random';
+import { random } from '../random';
 import { SceneMemory } from './scene-memory';
 import { kernelModule, matt, darkSky } from './testing';
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { randomInteger } from '../testing/random';
+import { randomInteger } from '../random';
 import { LayeredMap } from './layered-map';
 
 describe('the layered map', () => {

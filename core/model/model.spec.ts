@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
-import { randomInteger } from '../testing/random';
+import { randomInteger } from '../random';
 import { applyChange, countChange, differenceOf, EMPTY_MODEL, findDangling, isShown, snapshotOf, type Model } from './model';
 import { firstComplaint, fromAuthorSchema } from './protocol';
 import type { ModelElement } from './schema';

@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
-import { randomInteger } from '../testing/random';
+import { randomInteger } from '../random';
 import { applyChange, EMPTY_MODEL, findDangling } from './model';
 import { firstComplaint, fromAuthorSchema } from './protocol';
 import { changeSchema } from './schema';

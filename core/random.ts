@@ -1,4 +1,4 @@
-/** Repeatable random numbers in [0, 1) for tests and benches (mulberry32). */
+/** Repeatable random numbers in [0, 1) (mulberry32). */
 export function random(seed: number): () => number {
   let a = seed;
   return () => {
