@@ -5,7 +5,6 @@ import { cameraFrame } from '../../../core/camera/camera';
 import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
 import { findFinish } from '../../../core/project/project';
-import { joinSteps, type NumberedScene, type SceneStep } from '../../../core/scene/compile';
 import type { SceneInstance } from '../../../core/scene/scene';
 import { clearSky } from '../../../core/sky/sky-map';
 import { Areas } from '../state/areas';
@@ -16,9 +15,9 @@ import { SceneState } from '../state/scene-state';
 import { Navigation } from './navigation';
 import { Refiner } from './refiner';
 import type { FromRefiner } from './refine-messages';
-import { SceneSender, transferOf } from './scene-changes';
+import { SceneOnStage } from './scene-on-stage';
 import { groupKey, Stage, type Picked } from './stage';
-import { WorkingDetail, type DetailChoice } from './working-detail';
+import type { DetailChoice } from './working-detail';
 
 const DETAIL_KEY = 'working-detail';
 const ASPECT = 16 / 9;
@@ -58,19 +57,7 @@ export class Picture implements AfterViewInit {
   private refiner: Refiner | undefined;
   private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
   private models: ReadonlyMap<string, Model> = new Map();
-  private scene: NumberedScene = { number: 0, instances: [], lamps: [] };
-  /** How the scene differs from what is shown of it. */
-  private unshown: SceneStep | 'all' | undefined = 'all';
-  private shownVersion = 0;
-  private readonly sender = new SceneSender();
-  private detail = new WorkingDetail({ moving: Infinity, resting: Infinity });
-  private readonly askedSimple = new Set<string>();
-  /** When the scene was last brought to the GPU, and how long that took; what comes in a rush is shown together. */
-  private shownAt = 0;
-  private showingTook = 0;
-  private showTimer: ReturnType<typeof setTimeout> | undefined;
-  private readonly askedMeshes = new Set<string>();
-  private readonly askedMaps = new Set<string>();
+  private onStage: SceneOnStage | undefined;
   private viewNumber = 0;
   private refineTimer: ReturnType<typeof setTimeout> | undefined;
   private restTimer: ReturnType<typeof setTimeout> | undefined;
@@ -84,12 +71,22 @@ export class Picture implements AfterViewInit {
     this.fit();
     try {
       this.stage = new Stage(this.working().nativeElement);
-      this.detail = new WorkingDetail(this.stage.budget);
     } catch {
       this.noGpu.set(true);
     }
     this.refiner = new Refiner((message) => {
       this.hear(message);
+    });
+    this.onStage = new SceneOnStage({
+      stage: this.stage,
+      tell: (message, transfer) => this.refiner?.send(message, transfer),
+      choice: () => this.state.detailChoice$.value,
+      shown: (report) => {
+        this.empty.set(this.onStage!.isEmpty);
+        this.state.detail$.next(report);
+        this.showMarked();
+        this.changed();
+      },
     });
     this.resize();
     const observer = new ResizeObserver(() => {
@@ -99,7 +96,7 @@ export class Picture implements AfterViewInit {
     observer.observe(this.host.nativeElement);
     this.destroyRef.onDestroy(() => {
       observer.disconnect();
-      clearTimeout(this.showTimer);
+      this.onStage?.close();
       this.refiner?.close();
       this.stage?.dispose();
     });
@@ -112,7 +109,7 @@ export class Picture implements AfterViewInit {
       this.refiner!.send({ type: 'view', view: undefined });
     });
     this.sceneState.scene$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((scene) => {
-      this.takeScene(scene);
+      this.onStage?.take(scene);
     });
     this.revisions.models$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((models) => {
       this.models = models;
@@ -150,7 +147,9 @@ export class Picture implements AfterViewInit {
     });
     this.state.highlighted$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((wanted) => {
       this.stage?.highlight(
-        wanted === undefined ? [] : this.scene.instances.filter((i) => `${i.source}/${i.material}` === wanted).map(groupKey),
+        wanted === undefined
+          ? []
+          : (this.onStage?.scene.instances ?? []).filter((i) => `${i.source}/${i.material}` === wanted).map(groupKey),
       );
       if (wanted !== undefined) this.refinedShown.set(false);
       this.changed();
@@ -166,90 +165,33 @@ export class Picture implements AfterViewInit {
     this.state.detailChoice$.next((localStorage.getItem(DETAIL_KEY) as DetailChoice | null) ?? 'automatic');
     this.state.detailChoice$.pipe(takeUntilDestroyed(this.destroyRef), skip(1)).subscribe((choice) => {
       localStorage.setItem(DETAIL_KEY, choice);
-      this.showScene();
+      this.onStage?.show();
     });
     this.sceneState.preview$.pipe(takeUntilDestroyed(this.destroyRef), debounceTime(0)).subscribe(() => {
       this.changed();
     });
   }
 
-  private takeScene(scene: NumberedScene): void {
-    const step = scene.step?.from === this.scene.number ? scene.step : undefined;
-    this.scene = scene;
-    this.unshown = step && this.unshown !== 'all' ? (this.unshown ? joinSteps(this.unshown, step) : step) : 'all';
-    const fresh = step ? step.added : scene.instances;
-    if (!step) this.empty.set(fresh.length === 0);
-    const wanted = new Set(fresh.map((i) => i.mesh).filter((hash) => !this.askedMeshes.has(hash)));
-    for (const hash of wanted) this.askedMeshes.add(hash);
-    if (wanted.size > 0) this.refiner!.send({ type: 'need-meshes', hashes: [...wanted] });
-    for (const { finish } of fresh)
-      if (finish.maps !== null && !this.askedMaps.has(finish.maps)) {
-        this.askedMaps.add(finish.maps);
-        this.refiner!.send({ type: 'need-maps', name: finish.maps });
-      }
-    const change = this.sender.changeTo(scene);
-    this.refiner!.send({ type: 'scene', change }, transferOf(change));
-    this.detail.count(step ?? scene.instances);
-    // What is on its way is waited for, so that an edited part never blinks; at the start everything shows as it comes.
-    if (wanted.size === 0 || this.detail.isEmpty) this.showScene();
-  }
-
-  /** Shows the scene, but not more often than it can be shown. */
-  private showSoon(): void {
-    clearTimeout(this.showTimer);
-    const wait = this.shownAt + 3 * this.showingTook - performance.now();
-    if (wait <= 0) this.showScene();
-    else
-      this.showTimer = setTimeout(() => {
-        this.showScene();
-      }, wait);
-  }
-
-  private showScene(): void {
-    const start = performance.now();
-    const { report, wanted } = this.detail.settle(this.state.detailChoice$.value);
-    const fresh = wanted.filter((hash) => !this.askedSimple.has(hash));
-    for (const hash of fresh) this.askedSimple.add(hash);
-    if (fresh.length > 0) this.refiner!.send({ type: 'need-simple', hashes: fresh });
-    // A scene too large to be shown whole is shown when its simple meshes are there.
-    if (report.way === 'always' && wanted.length > 0) return;
-    const meshesOf = (hash: string) => this.detail.of(hash);
-    const { unshown } = this;
-    const step = unshown === 'all' || this.shownVersion !== this.detail.version ? undefined : unshown;
-    const whole = step ? this.stage?.stepScene(this.scene, step, meshesOf) : this.stage?.setScene(this.scene, meshesOf);
-    this.unshown = whole ? undefined : 'all';
-    this.shownVersion = this.detail.version;
-    this.state.detail$.next(report);
-    this.showMarked();
-    this.changed();
-    this.shownAt = performance.now();
-    this.showingTook = this.shownAt - start;
-  }
-
   private showMarked(): void {
     const marked = this.state.marked$.value;
     const byKind = new Map<MarkKind, SceneInstance[]>();
     if (marked.size > 0)
-      for (const instance of this.scene.instances) {
+      for (const instance of this.onStage?.scene.instances ?? []) {
         const kind = marked.get(`${instance.source}/${instance.element}`);
         if (!kind) continue;
         const list = byKind.get(kind);
         if (list) list.push(instance);
         else byKind.set(kind, [instance]);
       }
-    this.stage?.mark([...byKind].map(([kind, instances]) => ({ kind, instances })), (hash) => this.detail.of(hash)); // prettier-ignore
+    this.stage?.mark([...byKind].map(([kind, instances]) => ({ kind, instances })), (hash) => this.onStage?.meshesOf(hash)); // prettier-ignore
   }
 
   private hear(message: FromRefiner): void {
     if (message.type === 'meshes') {
-      this.detail.add(message.meshes);
       this.areas.add(message.meshes);
-      for (const hash of message.missing) this.askedMeshes.delete(hash);
-      this.showSoon();
-    } else if (message.type === 'simple') {
-      this.detail.addSimple(message.meshes);
-      this.showSoon();
-    } else if (message.type === 'maps') {
+      this.onStage?.addMeshes(message.meshes, message.missing);
+    } else if (message.type === 'simple') this.onStage?.addSimple(message.meshes);
+    else if (message.type === 'maps') {
       if (message.maps) this.stage?.materials.setMaps(message.name, message.maps);
       this.changed();
     } else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });

@@ -5,18 +5,8 @@ import { FINISHES } from '../../../core/finish/library';
 import { give, onStage, typed } from '../testing/station';
 import { FinishCard } from './finish-card';
 
-interface Slider {
-  field: 'roughness' | 'rotationDeg';
-  label: string;
-  min: number;
-  max: number;
-  step: number;
-  format(value: number): string;
-}
 interface Parts {
   finish: InputSignal<Finish>;
-  groups: { name: string; sliders: Slider[] }[];
-  rotation: Slider;
   spreads(): { field: string }[];
   varied(change: Partial<Finish['vary']>): Partial<Finish>;
   turnOf(value: string): Finish['vary']['turn'];
@@ -25,12 +15,10 @@ interface Parts {
   shown(): Finish;
   hex(): string;
   edited(): boolean;
-  fill(value: number, min: number, max: number): number;
   preview(change: Partial<Finish>): void;
   edit(change: Partial<Finish>): void;
   setSize(field: 'widthM', event: Event): void;
   colourOf(event: Event): Partial<Finish>;
-  valueOf(slider: Slider, event: Event): Partial<Finish>;
 }
 
 const brick = FINISHES.find((f) => f.id === 'brick')!;
@@ -71,15 +59,6 @@ describe('the parameters of a finish', () => {
     expect(live.commands).toEqual([]);
     part.setSize('widthM', typed('1250'));
     expect(live.commands).toEqual([{ type: 'edit-finish', finish: { ...brick, widthM: 1.25 } }]);
-  });
-
-  it('fill each slider by where its value stands, and write the value with its unit', () => {
-    const { part } = card({ ...brick, roughness: 0.25, rotationDeg: 90 });
-    const roughness = part.groups.flatMap((g) => g.sliders).find((s) => s.field === 'roughness')!;
-    expect(part.fill(0.25, roughness.min, roughness.max)).toBeCloseTo(25, 6);
-    expect(part.fill(90, part.rotation.min, part.rotation.max)).toBeCloseTo(75, 6);
-    expect(part.rotation.format(90)).toBe('90°');
-    expect(part.valueOf(roughness, typed('0.4'))).toEqual({ roughness: 0.4 });
   });
 
   it('say how elements differ, and keep what was said before of the rest', () => {

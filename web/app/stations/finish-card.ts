@@ -1,12 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, signal } from '@angular/core';
 import { FINISHES } from '../../../core/finish/library';
 import type { Finish } from '../../../core/finish/finish';
+import { Slider } from '../sheet/slider';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 
 type NumberField = { [K in keyof Finish]: Finish[K] extends number ? K : never }[keyof Finish];
 
-interface Slider {
+interface Parameter {
   label: string;
   field: NumberField;
   min: number;
@@ -17,10 +18,10 @@ interface Slider {
 
 const plain = (v: number) => v.toFixed(2);
 const degrees = (v: number) => `${v.toFixed(0)}°`;
-const share = (label: string, field: NumberField): Slider => ({ label, field, min: 0, max: 1, step: 0.01, format: plain });
+const share = (label: string, field: NumberField): Parameter => ({ label, field, min: 0, max: 1, step: 0.01, format: plain });
 
 /** The parameters in groups, in the order that one works through them. */
-const GROUPS: readonly { name: string; sliders: readonly Slider[] }[] = [
+const GROUPS: readonly { name: string; sliders: readonly Parameter[] }[] = [
   {
     name: 'Colour',
     sliders: [
@@ -45,7 +46,10 @@ const GROUPS: readonly { name: string; sliders: readonly Slider[] }[] = [
     sliders: [share('Opacity', 'opacity'), share('Transmission', 'transmission'), share('Scattered through', 'diffuseTransmission')],
   },
 ];
-const ROTATION: Slider = { label: 'Rotation', field: 'rotationDeg', min: -180, max: 180, step: 1, format: degrees };
+const SIDES = [
+  { label: 'Width', field: 'widthM' },
+  { label: 'Height', field: 'heightM' },
+] as const;
 const TURNS: readonly { turn: Finish['vary']['turn']; words: string }[] = [
   { turn: 'none', words: 'not at all' },
   { turn: 'half', words: 'by half turns' },
@@ -78,6 +82,7 @@ const hex = (rgb: readonly number[]) =>
 /** The parameters of a finish, edited at once in the picture and kept when a control is let go. */
 @Component({
   selector: 'dp-finish-card',
+  imports: [Slider],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="grid">
@@ -95,52 +100,37 @@ const hex = (rgb: readonly number[]) =>
       @for (group of groups; track group.name) {
         <h4>{{ group.name }}</h4>
         @for (s of group.sliders; track s.field) {
-          <label
-            >{{ s.label }} <span class="value mono">{{ s.format(shown()[s.field]) }}</span>
-            <input
-              type="range"
-              [attr.data-testid]="s.field"
-              [min]="s.min"
-              [max]="s.max"
-              [step]="s.step"
-              [value]="shown()[s.field]"
-              [style.--fill.%]="fill(shown()[s.field], s.min, s.max)"
-              (input)="preview(valueOf(s, $event))"
-              (change)="edit(valueOf(s, $event))"
-            />
-          </label>
+          <dp-slider
+            [label]="s.label"
+            [name]="s.field"
+            [value]="shown()[s.field]"
+            [words]="s.format(shown()[s.field])"
+            [min]="s.min"
+            [max]="s.max"
+            [step]="s.step"
+            (slid)="preview(changed(s.field, $event))"
+            (set)="edit(changed(s.field, $event))"
+          />
         }
       }
       @if (finish().maps) {
         <h4>Maps</h4>
-        <label
-          >Width
-          <span class="value"
-            ><input
-              type="number"
-              class="size mono"
-              step="10"
-              min="10"
-              [value]="(shown().widthM * 1000).toFixed(0)"
-              (change)="setSize('widthM', $event)"
-            />
-            mm</span
-          ></label
-        >
-        <label
-          >Height
-          <span class="value"
-            ><input
-              type="number"
-              class="size mono"
-              step="10"
-              min="10"
-              [value]="(shown().heightM * 1000).toFixed(0)"
-              (change)="setSize('heightM', $event)"
-            />
-            mm</span
-          ></label
-        >
+        @for (side of SIDES; track side.field) {
+          <label
+            >{{ side.label }}
+            <span class="value"
+              ><input
+                type="number"
+                class="size mono"
+                step="10"
+                min="10"
+                [value]="(shown()[side.field] * 1000).toFixed(0)"
+                (change)="setSize(side.field, $event)"
+              />
+              mm</span
+            ></label
+          >
+        }
         <div class="wide pair" role="group" aria-label="Maps moved, millimetres across and along">
           <span>Moved by</span>
           @for (axis of [0, 1]; track axis) {
@@ -156,20 +146,17 @@ const hex = (rgb: readonly number[]) =>
           }
           <span class="value">mm</span>
         </div>
-        <label
-          >{{ rotation.label }} <span class="value mono">{{ rotation.format(shown().rotationDeg) }}</span>
-          <input
-            type="range"
-            data-testid="rotationDeg"
-            [min]="rotation.min"
-            [max]="rotation.max"
-            [step]="rotation.step"
-            [value]="shown().rotationDeg"
-            [style.--fill.%]="fill(shown().rotationDeg, rotation.min, rotation.max)"
-            (input)="preview(valueOf(rotation, $event))"
-            (change)="edit(valueOf(rotation, $event))"
-          />
-        </label>
+        <dp-slider
+          label="Rotation"
+          name="rotationDeg"
+          [value]="shown().rotationDeg"
+          [words]="degrees(shown().rotationDeg)"
+          [min]="-180"
+          [max]="180"
+          [step]="1"
+          (slid)="preview({ rotationDeg: $event })"
+          (set)="edit({ rotationDeg: $event })"
+        />
       }
       <h4>From element to element</h4>
       @if (finish().maps) {
@@ -216,20 +203,16 @@ const hex = (rgb: readonly number[]) =>
         >
       }
       @for (s of spreads(); track s.field) {
-        <label
-          >{{ s.label }} <span class="value mono">{{ s.format(shown().vary[s.field]) }}</span>
-          <input
-            type="range"
-            [attr.data-testid]="'vary-' + s.field"
-            min="0"
-            [max]="s.max"
-            [step]="s.step"
-            [value]="shown().vary[s.field]"
-            [style.--fill.%]="fill(shown().vary[s.field], 0, s.max)"
-            (input)="preview(varied(spreadOf(s, $event)))"
-            (change)="edit(varied(spreadOf(s, $event)))"
-          />
-        </label>
+        <dp-slider
+          [label]="s.label"
+          [name]="'vary-' + s.field"
+          [value]="shown().vary[s.field]"
+          [words]="s.format(shown().vary[s.field])"
+          [max]="s.max"
+          [step]="s.step"
+          (slid)="preview(varied(changed(s.field, $event)))"
+          (set)="edit(varied(changed(s.field, $event)))"
+        />
       }
       <label
         >Throw again
@@ -256,9 +239,6 @@ const hex = (rgb: readonly number[]) =>
       grid-template-columns: minmax(0, 1fr) auto;
       align-items: center;
       font-size: 0.8125rem;
-    }
-    input[type='range'] {
-      grid-column: 1 / -1;
     }
     .wide {
       grid-column: 1 / -1;
@@ -313,15 +293,16 @@ export class FinishCard {
   protected readonly shown = computed((): Finish => ({ ...this.finish(), ...this.dragged() }));
   protected readonly hex = computed(() => hex(this.shown().baseColour));
   protected readonly groups = GROUPS;
-  protected readonly rotation = ROTATION;
+  protected readonly SIDES = SIDES;
+  protected readonly degrees = degrees;
   protected readonly turns = TURNS;
   /** Without maps there is no size to differ in. */
   protected readonly spreads = computed(() => SPREADS.filter((s) => s.field !== 'size' || this.finish().maps !== null));
   /** Differs from the shipped finish of the same id. */
   protected readonly edited = computed(() => FINISHES.some((f) => f.id === this.finish().id && f !== this.finish()));
 
-  protected fill(value: number, min: number, max: number): number {
-    return ((value - min) / (max - min)) * 100;
+  protected changed<K extends string>(field: K, value: number): Record<K, number> {
+    return { [field]: value } as Record<K, number>;
   }
 
   protected varied(change: Partial<Finish['vary']>): Partial<Finish> {
@@ -333,10 +314,6 @@ export class FinishCard {
     const metres = Number((event.target as HTMLInputElement).value) / 1000;
     const stepM = this.finish().vary.stepM.map((m, i) => (i === axis ? metres : m)) as [number, number];
     if (metres >= 0 && metres <= 100) this.edit(this.varied({ stepM }));
-  }
-
-  protected spreadOf({ field }: Spread, event: Event): Partial<Finish['vary']> {
-    return { [field]: Number((event.target as HTMLInputElement).value) };
   }
 
   protected turnOf(value: string): Finish['vary']['turn'] {
@@ -351,10 +328,6 @@ export class FinishCard {
     inject(DestroyRef).onDestroy(() => {
       this.endPreview();
     });
-  }
-
-  protected valueOf({ field }: Slider, event: Event): Partial<Finish> {
-    return { [field]: Number((event.target as HTMLInputElement).value) };
   }
 
   protected colourOf(event: Event): Partial<Finish> {
