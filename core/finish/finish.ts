@@ -67,6 +67,14 @@ export const finishSchema = v.strictObject({
     seed: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(999)),
   }),
 });
+
+/** What a source material may know of itself beside its colour, opacity and picture. */
+export const opticsSchema = v.pick(finishSchema, [
+  'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'ior', 'body',
+  'attenuationColour', 'attenuationDistanceM', 'emissionCdM2',
+]); // prettier-ignore
+export type Optics = v.InferOutput<typeof opticsSchema>;
+
 export type Finish = v.InferOutput<typeof finishSchema>;
 export type FinishBody = Finish['body'];
 

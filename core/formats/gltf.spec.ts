@@ -1,18 +1,27 @@
-import { Document, WebIO, type Node, type Primitive } from '@gltf-transform/core';
+import { Document, WebIO, type ExtensionProperty, type Node, type Primitive } from '@gltf-transform/core';
 import {
   EXTMeshGPUInstancing,
   EXTMeshoptCompression,
   KHRDracoMeshCompression,
   KHRLightsPunctual,
   KHRMeshQuantization,
+  KHRMaterialsClearcoat,
+  KHRMaterialsDiffuseTransmission,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsIOR,
+  KHRMaterialsTransmission,
+  KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { existsSync, readFileSync } from 'node:fs';
 import { MeshoptEncoder } from 'meshoptimizer';
+import * as v from 'valibot';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { transformPoint } from '../geometry/mat4';
 import { decodeMesh, meshArea, meshVolume, type Mesh } from '../geometry/mesh';
 import { MeshBuilder } from '../geometry/shapes';
+import { sourceMaterialSchema } from '../model/schema';
+import { finishOfMaterial } from '../scene/scene';
 import { gltfReader, readGltf, type GltfReader } from './gltf';
 import type { ModelFile } from './model-file';
 
@@ -103,6 +112,46 @@ describe('a glTF file', () => {
     expect(file.model.materials.get('Oak')!.colour[0]).toBeCloseTo(0.5, 3);
     expect(file.model.materials.get('Glass')).toMatchObject({ opacity: 0.3, texture: null });
     expect(file.model.materials.get('Oak')).toMatchObject({ opacity: 1, roughness: 1, metalness: 1 });
+  });
+
+  it('takes over what the material extensions say of light', async () => {
+    const file = await read(
+      made(({ document, primitive, node }) => {
+        const add = <T extends ExtensionProperty>(name: string, property: T): [string, T] => [name, property];
+        const glass = document.createMaterial('Glass');
+        for (const [name, property] of [
+          add('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(1.33)),
+          add('KHR_materials_transmission', document.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(0.9)),
+          add('KHR_materials_volume', document.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(0.1).setAttenuationDistance(0.5).setAttenuationColor([0.214041, 1, 1])),
+          add('KHR_materials_clearcoat', document.createExtension(KHRMaterialsClearcoat).createClearcoat().setClearcoatFactor(0.7).setClearcoatRoughnessFactor(0.2)),
+        ] as const) glass.setExtension(name, property);
+        const lit = document.createMaterial('Lit').setEmissiveFactor([1, 1, 1]).setAlphaMode('MASK');
+        lit.setExtension('KHR_materials_emissive_strength', document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(800));
+        lit.setExtension('KHR_materials_diffuse_transmission', document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission().setDiffuseTransmissionFactor(0.4));
+        const triangle = () => primitive({ positions: new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), indices: new Uint32Array([0, 1, 2]) });
+        return [node('A', triangle().setMaterial(glass)), node('B', triangle().setMaterial(lit))];
+      }),
+    ); // prettier-ignore
+    const glass = file.model.materials.get('Glass')!;
+    expect(glass).toMatchObject({
+      ior: 1.33,
+      transmission: 0.9,
+      body: 'solid',
+      attenuationDistanceM: 0.5,
+      clearCoat: 0.7,
+      clearCoatRoughness: 0.2,
+    });
+    // Linear 0.214041 is 0.5 in sRGB (IEC 61966-2-1).
+    expect(glass.attenuationColour![0]).toBeCloseTo(0.5, 4);
+    expect(file.model.materials.get('Lit')).toMatchObject({ emissionCdM2: 800, cutOut: true, diffuseTransmission: 0.4 });
+    // And the plain finish is made of it.
+    expect(finishOfMaterial(new Map(), 's', { ...glass, name: 'qqq' })).toMatchObject({
+      ior: 1.33,
+      transmission: 0.9,
+      body: 'solid',
+      clearCoat: 0.7,
+    });
+    expect(v.safeParse(sourceMaterialSchema, glass).success).toBe(true);
   });
 
   it('brings pictures with the size that their coordinates give them on the surface', async () => {

@@ -8,6 +8,7 @@ import { compose, multiply, transformDirection, transformPoint, Z_UP, type Mat4 
 import { encodeSrgb } from '../image/tone';
 import { nearestTemperatureK } from '../lamp/colour-temperature';
 import type { SourceMaterial } from '../model/schema';
+import { opticsOf } from './gltf-optics';
 import { isShowable, ModelBuilder, pictureSideM, siblingPaths, type Part } from './model-builder';
 import { ModelFileError, NO_SIDE_FILES, type ModelFile, type SideFiles } from './model-file';
 
@@ -132,14 +133,13 @@ class SceneReader {
     const material = primitive.getMaterial();
     return this.builder.material(material, () => {
       const [r, g, b, alpha] = material?.getBaseColorFactor() ?? [0.8, 0.8, 0.8, 1];
-      const unit = (c: number) => Math.min(1, Math.max(0, c));
       const coded = (c: number) => encodeSrgb(unit(c));
       const texture = material?.getBaseColorTexture();
       return {
         name: material ? material.getName() : 'No material',
         colour: [coded(r), coded(g), coded(b)],
         opacity: material && material.getAlphaMode() !== 'OPAQUE' ? alpha : 1,
-        ...(material && { roughness: unit(material.getRoughnessFactor()), metalness: unit(material.getMetallicFactor()) }),
+        ...(material && opticsOf(material)),
         texture: this.textureOf(material, primitive, mesh),
         missing: texture && this.missing.has(texture.getURI()) ? texture.getURI() : undefined,
       };
@@ -186,6 +186,8 @@ class SceneReader {
     });
   }
 }
+
+const unit = (c: number) => Math.min(1, Math.max(0, c));
 
 /** Triangles of a primitive, with strips and fans taken apart; undefined for points and lines. */
 function triangles(primitive: Primitive): Mesh | undefined {

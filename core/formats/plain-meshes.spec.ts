@@ -147,6 +147,23 @@ describe('3MF', () => {
       '_rels/.rels': bytes('<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/m.model" Id="r" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>'),
       '3D/m.model': bytes(`<?xml version="1.0"?><model unit="${unit}" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="model"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="0" z="2"/></vertices><triangles><triangle v1="0" v2="1" v3="2"/></triangles></mesh></object></resources><build><item objectid="1"/></build></model>`),
     }); // prettier-ignore
+  it('brings its pictures with their size on the surface', () => {
+    // A triangle whose picture coordinates reach twice across two and one units: 3MF Materials and Properties Extension.
+    const kinds = 'http://schemas.microsoft.com/3dmanufacturing/2013/01/';
+    const picture = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 1, 2, 3]);
+    const zip = zipSync({
+      '_rels/.rels': bytes(`<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/m.model" Id="r" Type="${kinds}3dmodel"/></Relationships>`),
+      '3D/_rels/m.model.rels': bytes(`<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/Texture/oak.png" Id="t" Type="${kinds}3dtexture"/></Relationships>`),
+      '3D/Texture/oak.png': picture,
+      '3D/m.model': bytes(`<?xml version="1.0"?><model unit="meter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02" xmlns:m="http://schemas.microsoft.com/3dmanufacturing/material/2015/02"><resources><m:texture2d id="5" path="/3D/Texture/oak.png" contenttype="image/png"/><m:texture2dgroup id="6" texid="5"><m:tex2coord u="0" v="0"/><m:tex2coord u="2" v="0"/><m:tex2coord u="0" v="2"/></m:texture2dgroup><object id="1" type="model" pid="6" pindex="0"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="3" y="0" z="0"/><vertex x="0" y="0" z="3"/></vertices><triangles><triangle v1="0" v2="1" v3="2" pid="6" p1="0" p2="1" p3="2"/></triangles></mesh></object></resources><build><item objectid="1"/></build></model>`),
+    }); // prettier-ignore
+    const file = read3mf(zip, 'a.3mf');
+    const [material] = [...file.model.materials.values()];
+    expect([material!.texture!.widthM, material!.texture!.heightM]).toEqual([1.5, 1.5]);
+    expect(file.pictures.get(material!.texture!.image)).toEqual(picture);
+    // What was borrowed for the parser is given back.
+    expect(new Blob(['x']).size).toBe(1);
+  });
   it('has the unit that it says', () => {
     expect(corners(read3mf(threeMf('inch'), 'a.3mf')).sort()).toEqual(['0 0 0', '0 0 0.0508', '0.0254 0 0']);
     expect(sentence(() => read3mf(threeMf('cubit'), 'a.3mf'))).toBe('a.3mf is in “cubit”, which is no unit of 3MF.');

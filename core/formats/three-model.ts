@@ -35,6 +35,35 @@ export function namesOfPictures(): THREE.LoadingManager {
   return new THREE.LoadingManager().addHandler(/.*/, pictureNames());
 }
 
+/**
+ * Runs a parser that unpacks pictures itself and hands them to the page as blobs. They are kept under the names that stand
+ * for them, and nothing is decoded.
+ */
+export function keepingPictures<T>(parse: () => T): { result: T; pictures: SideFiles } {
+  const kept = new Map<string, Uint8Array<ArrayBuffer>>();
+  const page = globalThis as { Blob: unknown };
+  const { Blob } = page;
+  const { createObjectURL } = URL;
+  const { load } = THREE.TextureLoader.prototype;
+  page.Blob = class {
+    constructor(readonly parts: readonly ArrayBuffer[]) {}
+  };
+  URL.createObjectURL = (blob) => {
+    const [bytes] = (blob as unknown as { parts: readonly ArrayBuffer[] }).parts;
+    const name = `picture ${String(kept.size)}`;
+    if (bytes) kept.set(name, new Uint8Array(bytes));
+    return name;
+  };
+  THREE.TextureLoader.prototype.load = pictureNames().load as typeof load;
+  try {
+    return { result: parse(), pictures: (name) => kept.get(name) };
+  } finally {
+    Object.assign(page, { Blob });
+    Object.assign(URL, { createObjectURL });
+    Object.assign(THREE.TextureLoader.prototype, { load });
+  }
+}
+
 /** A scene of three's parsers as a model; `turn` brings its coordinates to z-up metres. */
 export function modelOfThree(root: THREE.Object3D, fileName: string, format: string, turn: Mat4, beside: SideFiles): ModelFile {
   return new ThreeReader(fileName, beside).read(root, turn, format);

@@ -1,4 +1,4 @@
-import { strFromU8 } from 'fflate';
+import { strFromU8, strToU8, zipSync } from 'fflate';
 import * as THREE from 'three';
 import { ColladaComposer } from 'three/examples/jsm/loaders/collada/ColladaComposer.js';
 import { ColladaParser } from 'three/examples/jsm/loaders/collada/ColladaParser.js';
@@ -8,8 +8,8 @@ import { METRES_OF, type LengthUnit } from './length-unit';
 import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
 import { textOf } from './text';
 import { parsed } from './parsed';
-import { modelOfThree, namesOfPictures, pictureNames, preparePage } from './three-model';
-import { openZip } from './zip';
+import { keepingPictures, modelOfThree, pictureNames, preparePage } from './three-model';
+import { openZip, type ZipFiles } from './zip';
 
 /** COLLADA 1.4 and 1.5; unit and up axis as the file says. */
 export function readCollada(bytes: Uint8Array, fileName: string, beside: SideFiles): ModelFile {
@@ -39,7 +39,17 @@ function unescaped(name: string): string {
 
 const UNIT = /<model[^>]*\sunit="(\w+)"/;
 
-/** 3MF; unit as the file says, millimetres otherwise (3MF Core Specification 1.3, 3.4); z-up. Without its pictures. */
+/** The page's selectors find an element by its local name, whatever its prefix; linkedom's do not, so that prefixes are taken away. */
+function withoutPrefixes(files: ZipFiles): Uint8Array<ArrayBuffer> {
+  const out: Record<string, Uint8Array> = {};
+  for (const name of files.names) {
+    const content = files.read(name)!;
+    out[name] = /\.model$/i.test(name) ? strToU8(strFromU8(content).replace(/<(\/?)[\w.-]+:/g, '<$1')) : content;
+  }
+  return zipSync(out, { level: 0 });
+}
+
+/** 3MF; unit as the file says, millimetres otherwise (3MF Core Specification 1.3, 3.4); z-up. */
 export function read3mf(bytes: Uint8Array, fileName: string): ModelFile {
   preparePage();
   const files = openZip(bytes, fileName);
@@ -48,6 +58,8 @@ export function read3mf(bytes: Uint8Array, fileName: string): ModelFile {
   const unit = UNIT.exec(strFromU8(files.read(main)!))?.[1] ?? 'millimeter';
   if (!(unit in METRES_OF)) throw new ModelFileError(`${fileName} is in “${unit}”, which is no unit of 3MF.`);
   const metres = METRES_OF[unit as LengthUnit];
-  const root = parsed(fileName, '3MF', () => new ThreeMFLoader(namesOfPictures()).parse(Uint8Array.from(bytes).buffer));
-  return modelOfThree(root, fileName, '3MF', compose([0, 0, 0], [], [metres, metres, metres]), () => undefined);
+  const { result, pictures } = parsed(fileName, '3MF', () =>
+    keepingPictures(() => new ThreeMFLoader().parse(withoutPrefixes(files).buffer)),
+  );
+  return modelOfThree(result, fileName, '3MF', compose([0, 0, 0], [], [metres, metres, metres]), pictures);
 }

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { opticsSchema } from '../finish/finish';
 
 /** The building model as it travels over the link. Lengths in metres, angles in degrees, colours sRGB 0..1. */
 
@@ -36,9 +37,8 @@ export const sourceMaterialSchema = v.strictObject({
   name,
   colour,
   opacity: v.optional(unit, 1),
-  /** Absent: not known. */
-  roughness: v.optional(unit),
-  metalness: v.optional(unit),
+  /** How it meets light, in the terms of a finish; what is absent is not known. */
+  ...v.partial(opticsSchema).entries,
   texture: v.optional(
     v.nullable(
       v.strictObject({

@@ -1,5 +1,5 @@
 import type { Mat4 } from '../geometry/mat4';
-import { PLAIN_FINISH, type Finish } from '../finish/finish';
+import { opticsSchema, PLAIN_FINISH, type Finish, type Optics } from '../finish/finish';
 import type { Variation } from '../finish/variation';
 import { beamOf, type Beam } from '../lamp/intensity';
 import { lampColour } from '../lamp/colour-temperature';
@@ -66,6 +66,12 @@ export function finishOfMaterial(entries: Entries, source: string, material: Sou
   return chooseFinish(entries, source, material).finish ?? plainFinish(source, material);
 }
 
+const OPTICS = Object.keys(opticsSchema.entries) as (keyof Optics)[];
+
+function knownOptics(material: SourceMaterial): Partial<Optics> {
+  return Object.fromEntries(OPTICS.filter((field) => material[field] !== undefined).map((field) => [field, material[field]]));
+}
+
 const plainFinishes = new WeakMap<SourceMaterial, Finish>();
 
 function plainFinish(source: string, material: SourceMaterial): Finish {
@@ -79,8 +85,7 @@ function plainFinish(source: string, material: SourceMaterial): Finish {
       name: material.name || material.id,
       family: 'plain',
       baseColour: material.colour,
-      roughness: material.roughness ?? PLAIN_FINISH.roughness,
-      metalness: material.metalness ?? PLAIN_FINISH.metalness,
+      ...knownOptics(material),
       opacity: clear ? Math.max(0.05, material.opacity) : 1,
       maps: material.texture ? `image:${material.texture.image}` : null,
       widthM: material.texture?.widthM ?? 1,

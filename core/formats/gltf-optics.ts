@@ -1,0 +1,40 @@
+import type { Material } from '@gltf-transform/core';
+import type { Clearcoat, DiffuseTransmission, EmissiveStrength, IOR, Transmission, Volume } from '@gltf-transform/extensions';
+import type { Optics } from '../finish/finish';
+import { encodeSrgb } from '../image/tone';
+
+const unit = (x: number) => Math.min(1, Math.max(0, x));
+
+/**
+ * How a glTF 2.0 material meets light, by its factors and those of the ratified extensions KHR_materials_ior, _transmission,
+ * _volume, _clearcoat, _diffuse_transmission and _emissive_strength. Pictures of single values are not read.
+ */
+export function opticsOf(material: Material): Partial<Optics> {
+  const optics: Partial<Optics> = { roughness: unit(material.getRoughnessFactor()), metalness: unit(material.getMetallicFactor()) };
+  if (material.getAlphaMode() === 'MASK') optics.cutOut = true;
+  const ior = material.getExtension<IOR>('KHR_materials_ior');
+  if (ior) optics.ior = Math.min(3, Math.max(1, ior.getIOR()));
+  const transmission = material.getExtension<Transmission>('KHR_materials_transmission');
+  if (transmission) optics.transmission = unit(transmission.getTransmissionFactor());
+  const volume = material.getExtension<Volume>('KHR_materials_volume');
+  if (volume && volume.getThicknessFactor() > 0) {
+    optics.body = 'solid';
+    const distance = volume.getAttenuationDistance();
+    if (distance > 0 && Number.isFinite(distance)) {
+      optics.attenuationDistanceM = Math.min(1000, Math.max(1e-4, distance));
+      optics.attenuationColour = volume.getAttenuationColor().map((c) => encodeSrgb(unit(c))) as Optics['attenuationColour'];
+    }
+  }
+  const coat = material.getExtension<Clearcoat>('KHR_materials_clearcoat');
+  if (coat) {
+    optics.clearCoat = unit(coat.getClearcoatFactor());
+    optics.clearCoatRoughness = unit(coat.getClearcoatRoughnessFactor());
+  }
+  const through = material.getExtension<DiffuseTransmission>('KHR_materials_diffuse_transmission');
+  if (through) optics.diffuseTransmission = unit(through.getDiffuseTransmissionFactor());
+  // Emission is in cd/m2 by KHR_materials_emissive_strength; its tint here is the base colour's.
+  const strength = material.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1;
+  const emission = Math.max(...material.getEmissiveFactor()) * strength;
+  if (emission > 0 && Number.isFinite(emission)) optics.emissionCdM2 = Math.min(1e9, emission);
+  return optics;
+}
