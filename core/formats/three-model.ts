@@ -43,24 +43,26 @@ export function keepingPictures<T>(parse: () => T): { result: T; pictures: SideF
   const kept = new Map<string, Uint8Array<ArrayBuffer>>();
   const page = globalThis as { Blob: unknown };
   const { Blob } = page;
-  const { createObjectURL } = URL;
-  const { load } = THREE.TextureLoader.prototype;
+  const urls = URL as { createObjectURL: (blob: unknown) => string };
+  const { createObjectURL } = urls;
+  const textures = THREE.TextureLoader.prototype as { load: unknown };
+  const { load } = textures;
   page.Blob = class {
     constructor(readonly parts: readonly ArrayBuffer[]) {}
   };
-  URL.createObjectURL = (blob) => {
-    const [bytes] = (blob as unknown as { parts: readonly ArrayBuffer[] }).parts;
+  urls.createObjectURL = (blob) => {
+    const [bytes] = (blob as { parts: readonly ArrayBuffer[] }).parts;
     const name = `picture ${String(kept.size)}`;
     if (bytes) kept.set(name, new Uint8Array(bytes));
     return name;
   };
-  THREE.TextureLoader.prototype.load = pictureNames().load as typeof load;
+  textures.load = (pictureNames() as { load: unknown }).load;
   try {
     return { result: parse(), pictures: (name) => kept.get(name) };
   } finally {
     Object.assign(page, { Blob });
-    Object.assign(URL, { createObjectURL });
-    Object.assign(THREE.TextureLoader.prototype, { load });
+    Object.assign(urls, { createObjectURL });
+    Object.assign(textures, { load });
   }
 }
 
