@@ -53,6 +53,8 @@ export const finishSchema = v.strictObject({
   rotationDeg: v.pipe(finite, v.minValue(-360), v.maxValue(360)),
   /** Moves the maps, metres along u and v. */
   offsetM: v.strictTuple([metres, metres]),
+  /** The maps are laid in moved patches, so that their repeat is not seen; not for patterns. See hex-tiling.ts. */
+  breakRepeat: v.boolean(),
   normalScale: v.pipe(finite, v.minValue(0), v.maxValue(4)),
   /** How elements that wear it differ from each other, at random but the same every time. */
   vary: v.strictObject({
@@ -103,6 +105,7 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   heightM: 1,
   rotationDeg: 0,
   offsetM: [0, 0],
+  breakRepeat: false,
   normalScale: 1,
   vary: { offset: false, stepM: [0, 0], turn: 'none', size: 0, hueDeg: 0, brightness: 0, seed: 1 },
 };

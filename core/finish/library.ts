@@ -1,5 +1,11 @@
 import { PLAIN_FINISH, type Finish } from './finish';
 
+/** Map sets without a pattern, whose repeat can be broken. */
+const WITHOUT_PATTERN: ReadonlySet<string> = new Set([
+  'asphalt', 'carpet', 'clay-plaster', 'exposed-aggregate', 'felt', 'granite', 'grass', 'gravel', 'leather', 'patina', 'plaster', 'ripples',
+  'rough-render', 'sand', 'screed', 'snow', 'soil', 'terrazzo', 'weathering-steel',
+]); // prettier-ignore
+
 /** The finishes that ship. Sizes are those of one repeat of the maps. */
 const define = (id: string, name: string, family: Finish['family'], tags: string, rest: Partial<Finish>): Finish => ({
   ...PLAIN_FINISH,
@@ -7,6 +13,7 @@ const define = (id: string, name: string, family: Finish['family'], tags: string
   name,
   family,
   tags: tags.split(' ').filter(Boolean),
+  breakRepeat: WITHOUT_PATTERN.has(rest.maps ?? ''),
   ...rest,
 });
 

@@ -3,6 +3,7 @@ import { invert, type Mat4, meanScale } from '../geometry/mat4';
 import { meshBounds, type Bounds } from '../geometry/mesh';
 import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import type { Finish } from '../finish/finish';
+import { meanTexel } from '../finish/maps/mean';
 import { PLAIN_WEAR } from '../finish/variation';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
@@ -61,7 +62,10 @@ export class SceneMemory {
   readonly kernel: KernelExports;
   readonly scene: number;
   private readonly meshes = new Map<string, PlacedMesh>();
-  private readonly textures = new Map<string, { index: number; pointer: number; width: number; height: number; srgb: boolean }>();
+  private readonly textures = new Map<
+    string,
+    { index: number; pointer: number; width: number; height: number; srgb: boolean; mean: readonly number[] }
+  >();
   private tables: number[] = [];
   private skyBlocks: number[] = [];
   private film = 0;
@@ -239,7 +243,8 @@ export class SceneMemory {
     const pointer = this.memory.allocate(image.texels.byteLength);
     this.memory.write(pointer, image.texels);
     const index = this.textures.size;
-    this.textures.set(key, { index, pointer, width: image.width, height: image.height, srgb });
+    const { texels, width, height } = image;
+    this.textures.set(key, { index, pointer, width, height, srgb, mean: meanTexel(texels, width, height, srgb) });
     return index;
   }
 
@@ -260,6 +265,9 @@ export class SceneMemory {
       const p = textures + t.index * L.TEXTURE_SIZE;
       [t.pointer, t.width, t.height, t.srgb ? 1 : 0].forEach((word, i) => {
         view.setUint32(p + i * 4, word, true);
+      });
+      t.mean.forEach((value, i) => {
+        view.setFloat32(p + L.TEXTURE_MEAN + i * 4, value, true);
       });
     }
     this.setWord(L.SCENE_TEXTURES, textures);
@@ -302,6 +310,7 @@ export class SceneMemory {
     f(L.MAT_DIFFUSE_THROUGH, finish.diffuseTransmission);
     f(L.MAT_COAT, finish.clearCoat);
     f(L.MAT_COAT_ROUGHNESS, finish.clearCoatRoughness);
+    view.setInt32(p + L.MAT_PATCHED, finish.breakRepeat ? 1 : 0, true);
     view.setInt32(p + L.MAT_ADJUSTED, isAdjusted(finish) ? 1 : 0, true);
     f(L.MAT_CONTRAST, finish.contrast);
     adjustmentMatrix(finish).forEach((value, i) => {

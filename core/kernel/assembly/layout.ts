@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 7;
+export const LAYOUT_VERSION: i32 = 8;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -71,13 +71,16 @@ export const MAT_COAT_ROUGHNESS: usize = 108;
 export const MAT_ADJUSTED: usize = 112;
 export const MAT_CONTRAST: usize = 116;
 export const MAT_ADJUSTMENT: usize = 120;
+/** 1 if the maps are laid in moved patches, see core/finish/hex-tiling.ts. */
+export const MAT_PATCHED: usize = 156;
 
 export const BODY_SHEET: i32 = 0;
 export const BODY_PANE: i32 = 1;
 export const BODY_SOLID: i32 = 2;
 
-/** Texture: pointer to RGBA8 texels, width, height, 1 if sRGB-coded. */
-export const TEXTURE_SIZE: usize = 16;
+/** Texture: pointer to RGBA8 texels, width, height, 1 if sRGB-coded; its linear mean (rgba). */
+export const TEXTURE_SIZE: usize = 32;
+export const TEXTURE_MEAN: usize = 16;
 
 /**
  * Light: kind; then a lamp (position, radius, axis, cosInner, cosOuter) or a triangle (vertex, edge 1, edge 2);

@@ -28,6 +28,7 @@ import {
   MAT_METALNESS,
   MAT_NORMAL_SCALE,
   MAT_OPACITY,
+  MAT_PATCHED,
   MAT_ROUGHNESS,
   MAT_SPECULAR,
   MAT_SURFACE_MAP,
@@ -42,7 +43,7 @@ import {
   SCENE_MATERIALS,
 } from './layout';
 import * as m from './maths';
-import { texelA, texelB, texelG, texelR, sampleTexture } from './texture';
+import { texelA, texelB, texelG, texelR, samplePatched, sampleTexture } from './texture';
 import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV } from './trace';
 
 export let px: f32 = 0;
@@ -242,15 +243,18 @@ function readMaps(
     sr = load<f32>(q, MAT_UV_ROTATION + 4);
   const s = (cr * u + sr * v) * load<f32>(q, MAT_UV_SCALE) + load<f32>(q, MAT_UV_OFFSET),
     t = (cr * v - sr * u) * load<f32>(q, MAT_UV_SCALE + 4) + load<f32>(q, MAT_UV_OFFSET + 4);
+  const patched = load<i32>(q, MAT_PATCHED) != 0;
   if (baseMap >= 0) {
-    sampleTexture(scene, baseMap, s, t);
+    if (patched) samplePatched(scene, baseMap, s, t);
+    else sampleTexture(scene, baseMap, s, t);
     baseR *= texelR;
     baseG *= texelG;
     baseB *= texelB;
     opacity *= texelA;
   }
   if (surfaceMap < 0) return;
-  sampleTexture(scene, surfaceMap, s, t);
+  if (patched) samplePatched(scene, surfaceMap, s, t);
+  else sampleTexture(scene, surfaceMap, s, t);
   roughness *= texelB;
   const scale = load<f32>(q, MAT_NORMAL_SCALE);
   const mx = (texelR * 2 - <f32>1.003922) * scale,

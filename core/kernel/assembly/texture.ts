@@ -1,5 +1,5 @@
 /** Bilinear, repeating lookups in RGBA8 textures. sRGB-coded channels are decoded by a table of 256 values. */
-import { SCENE_SRGB, SCENE_TEXTURES, TEXTURE_SIZE } from './layout';
+import { SCENE_SRGB, SCENE_TEXTURES, TEXTURE_MEAN, TEXTURE_SIZE } from './layout';
 
 export let texelR: f32 = 0;
 export let texelG: f32 = 0;
@@ -49,4 +49,73 @@ function blend(table: usize, a: usize, b: usize, c: usize, d: usize, wa: f32, wb
     load<f32>(table + <usize>load<u8>(c) * 4) * wc +
     load<f32>(table + <usize>load<u8>(d) * 4) * wd
   );
+}
+
+/** 2 sqrt(3), 1 / sqrt(3), 2 / sqrt(3): see core/finish/hex-tiling.ts, which says what is done here. */
+const GRID: f32 = 3.4641016;
+const SKEW: f32 = 0.57735027;
+const RISE: f32 = 1.15470054;
+
+let sumR: f32 = 0;
+let sumG: f32 = 0;
+let sumB: f32 = 0;
+let sumA: f32 = 0;
+
+/** The same lookup with the repeat broken. */
+export function samplePatched(scene: usize, texture: i32, u: f32, v: f32): void {
+  const x = GRID * (u - v * SKEW),
+    y = GRID * v * RISE;
+  const cx = floor<f32>(x),
+    cy = floor<f32>(y);
+  const fx = x - cx,
+    fy = y - cy,
+    z: f32 = 1 - fx - fy;
+  const i = <i32>cx,
+    j = <i32>cy,
+    lower = z > 0;
+  let w1 = lower ? z : -z,
+    w2: f32 = lower ? fy : 1 - fy,
+    w3: f32 = lower ? fx : 1 - fx;
+  w1 *= w1 * w1;
+  w2 *= w2 * w2;
+  w3 *= w3 * w3;
+  const total = w1 + w2 + w3;
+  w1 /= total;
+  w2 /= total;
+  w3 /= total;
+  const mean = <usize>load<u32>(scene, SCENE_TEXTURES) + <usize>texture * TEXTURE_SIZE + TEXTURE_MEAN;
+  sumR = sumG = sumB = sumA = 0;
+  if (lower) addPatch(scene, texture, u, v, i, j, w1, mean);
+  else addPatch(scene, texture, u, v, i + 1, j + 1, w1, mean);
+  addPatch(scene, texture, u, v, lower ? i : i + 1, lower ? j + 1 : j, w2, mean);
+  addPatch(scene, texture, u, v, lower ? i + 1 : i, lower ? j : j + 1, w3, mean);
+  const scale: f32 = 1 / sqrt<f32>(w1 * w1 + w2 * w2 + w3 * w3);
+  texelR = unit(load<f32>(mean) + sumR * scale);
+  texelG = unit(load<f32>(mean, 4) + sumG * scale);
+  texelB = unit(load<f32>(mean, 8) + sumB * scale);
+  texelA = unit(load<f32>(mean, 12) + sumA * scale);
+}
+
+// @ts-ignore: decorator
+@inline
+function unit(x: f32): f32 {
+  return min<f32>(1, max<f32>(0, x));
+}
+
+function addPatch(scene: usize, texture: i32, u: f32, v: f32, i: i32, j: i32, weight: f32, mean: usize): void {
+  let x = <u32>i * 1664525 + 1013904223,
+    y = <u32>j * 1664525 + 1013904223;
+  x += y * 1664525;
+  y += x * 1664525;
+  x ^= x >> 16;
+  y ^= y >> 16;
+  x += y * 1664525;
+  y += x * 1664525;
+  x ^= x >> 16;
+  y ^= y >> 16;
+  sampleTexture(scene, texture, u + <f32>(x >> 8) / 16777216, v + <f32>(y >> 8) / 16777216);
+  sumR += weight * (texelR - load<f32>(mean));
+  sumG += weight * (texelG - load<f32>(mean, 4));
+  sumB += weight * (texelB - load<f32>(mean, 8));
+  sumA += weight * (texelA - load<f32>(mean, 12));
 }

@@ -2,14 +2,20 @@ import * as THREE from 'three';
 import { ADJUST_GLSL, adjustmentMatrix, isAdjusted } from '../../../core/finish/adjust';
 import type { Finish } from '../../../core/finish/finish';
 import type { MapImages } from './refine-messages';
+import { HEX_TILING_GLSL } from '../../../core/finish/hex-tiling';
+import { meanTexel } from '../../../core/finish/maps/mean';
 import { SKY_GLSL, type SkyLight } from './sky-light';
 
+interface PlacedMap {
+  texture: THREE.DataTexture;
+  mean: THREE.Vector4;
+}
 type FinishMaterial = THREE.MeshStandardMaterial | THREE.MeshLambertMaterial;
 
 /** three.js materials for finishes. Maps arrive later than the first picture and are then put in place. */
 export class FinishMaterials {
   private readonly made = new Map<string, { material: FinishMaterial; finish: Finish }>();
-  private readonly maps = new Map<string, { base: THREE.DataTexture; surface: THREE.DataTexture | undefined }>();
+  private readonly maps = new Map<string, { base: PlacedMap; surface: PlacedMap | undefined }>();
 
   constructor(
     private readonly sky: SkyLight['uniforms'],
@@ -50,7 +56,7 @@ export class FinishMaterials {
       t.generateMipmaps = true;
       t.anisotropy = this.anisotropy;
       t.needsUpdate = true;
-      return t;
+      return { texture: t, mean: new THREE.Vector4(...meanTexel(data, size.width, size.height, srgb)) };
     };
     this.maps.set(name, { base: texture(base, true), surface: surface && texture(surface, false) });
     for (const { material, finish } of this.made.values()) if (finish.maps === name) this.putMaps(material, finish);
@@ -77,6 +83,7 @@ export class FinishMaterials {
     material.onBeforeCompile = (shader) => {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
       adjustShader(shader, finish);
+      if (finish.breakRepeat) patchShader(shader, material);
     };
     return material;
   }
@@ -112,6 +119,7 @@ export class FinishMaterials {
       Object.assign(shader.uniforms, this.sky);
       adaptShader(shader);
       adjustShader(shader, finish);
+      if (finish.breakRepeat) patchShader(shader, material);
     };
     return material;
   }
@@ -126,14 +134,34 @@ export class FinishMaterials {
       own.offset.set(finish.offsetM[0] / finish.widthM, finish.offsetM[1] / finish.heightM);
       return own;
     };
-    material.map = placed(maps.base);
+    material.map = placed(maps.base.texture);
+    meansOf(material).mapMean.value = maps.base.mean;
     if (maps.surface) {
-      material.normalMap = placed(maps.surface);
+      material.normalMap = placed(maps.surface.texture);
+      meansOf(material).surfaceMean.value = maps.surface.mean;
       if (material instanceof THREE.MeshStandardMaterial) material.roughnessMap = material.normalMap;
       material.normalScale.setScalar(finish.normalScale);
     }
     material.needsUpdate = true;
   }
+}
+
+/** The maps' means, as the material's shader will read them. */
+function meansOf(material: FinishMaterial): { mapMean: THREE.IUniform; surfaceMean: THREE.IUniform } {
+  const data = material.userData as { means?: ReturnType<typeof meansOf> };
+  return (data.means ??= { mapMean: { value: new THREE.Vector4() }, surfaceMean: { value: new THREE.Vector4() } });
+}
+
+/** Looks maps up in moved patches. What other chunks have been put in by name is put in by text first. */
+function patchShader(shader: THREE.WebGLProgramParametersWithUniforms, material: FinishMaterial): void {
+  Object.assign(shader.uniforms, meansOf(material));
+  shader.fragmentShader = shader.fragmentShader
+    .replace('#include <common>', `#include <common>\nuniform vec4 mapMean;\nuniform vec4 surfaceMean;\n${HEX_TILING_GLSL}`)
+    .replace('#include <map_fragment>', THREE.ShaderChunk.map_fragment)
+    .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment)
+    .replace('texture2D( map, vMapUv )', 'tiledTexture( map, vMapUv, mapMean )')
+    .replace('texture2D( normalMap, vNormalMapUv )', 'tiledTexture( normalMap, vNormalMapUv, surfaceMean )')
+    .replace('texture2D( roughnessMap, vRoughnessMapUv )', 'tiledTexture( roughnessMap, vRoughnessMapUv, surfaceMean )');
 }
 
 /** The normal's third component follows from the other two. */
@@ -171,6 +199,7 @@ function wear(material: FinishMaterial, finish: Finish): void {
     ...material.defines,
     ...(isAdjusted(finish) && { ADJUSTED: '' }),
     ...(variesColour(finish) && { VARIED: '' }),
+    ...(finish.breakRepeat && { PATCHED: '' }),
     ...(finish.diffuseTransmission > 0 && { SCATTERS_THROUGH: '' }),
   };
 }

@@ -157,6 +157,16 @@ const hex = (rgb: readonly number[]) =>
           (slid)="preview({ rotationDeg: $event })"
           (set)="edit({ rotationDeg: $event })"
         />
+        <label class="wide check"
+          ><input
+            type="checkbox"
+            class="form-check-input"
+            data-testid="break-repeat"
+            [checked]="shown().breakRepeat"
+            (change)="edit({ breakRepeat: checked($event) })"
+          />
+          Hide the repeat: laid in moved patches (not for patterns)</label
+        >
       }
       <h4>From element to element</h4>
       @if (finish().maps) {
