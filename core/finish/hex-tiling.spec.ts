@@ -52,7 +52,12 @@ describe('repeat breaking', () => {
     } // prettier-ignore
     const spread = (field: typeof f) => {
       let [sum, squares, n] = [0, 0, 0];
-      for (let y = 0; y < 12; y += 0.09) for (let x = 0; x < 12; x += 0.09) ((sum += field(x, y)), (squares += field(x, y) ** 2), n++);
+      for (let y = 0; y < 12; y += 0.09)
+        for (let x = 0; x < 12; x += 0.09) {
+          sum += field(x, y);
+          squares += field(x, y) ** 2;
+          n++;
+        }
       return { mean: sum / n, deviation: Math.sqrt(squares / n - (sum / n) ** 2) };
     };
     const [before, after] = [spread(f), spread(g)];
