@@ -121,6 +121,62 @@ it('the parameters of a finish are edited at once in the picture, alike in the d
   await page.close();
 });
 
+it('rows are worked on together, replaced everywhere, ruled by name; the library shows before it gives; a held key shows what was', async () => {
+  const page = await openSheet(stage, 'finishes');
+  await modelArrived(page);
+  const row = (material: string) => page.locator(`[data-material=${material}]`);
+  const history = () => page.locator('.history-row').first().textContent();
+  await row('plinth').locator('.tick').click();
+  await row('jetty').locator('.tick').click();
+  await page.getByTestId('together').getByText('2 rows').waitFor();
+  await page.getByTestId('finish-together').selectOption('brick');
+  await expect.poll(history).toContain('2 assignments');
+  await page.getByTestId('show-rows').selectOption('by hand');
+  for (const material of ['plinth', 'jetty']) await row(material).getByText('Brick, red-brown').waitFor();
+  await page.getByTestId('together').getByRole('button', { name: 'none' }).click();
+
+  await row('plinth').locator('.opener').click();
+  await row('plinth').getByTestId('row-code').fill('W-07');
+  await row('plinth').getByTestId('row-note').fill('as the sample of May');
+  await row('plinth').getByTestId('replace-everywhere').click();
+  await row('plinth').getByTestId('replacement').selectOption('zinc');
+  await expect.poll(history).toContain('replaced by');
+  await row('jetty').getByText('Zinc').waitFor();
+  await page.getByTestId('all-columns').click();
+  await row('plinth').getByText('W-07 ·').waitFor();
+  const plinth = () => shownColour(page, 0.45, 0.86);
+  await refined(page);
+  const zinc = await plinth();
+  await page.getByTestId('picture').focus();
+  await page.keyboard.down('b');
+  await page.getByTestId('picture-state').getByText('before last step').waitFor();
+  await expect.poll(async () => difference(await plinth(), zinc), { timeout: 60_000 }).toBeGreaterThan(40);
+  await page.keyboard.up('b');
+  await expect.poll(async () => difference(await plinth(), zinc), { timeout: 60_000 }).toBeLessThan(25);
+
+  await page.getByTestId('show-rows').selectOption('all');
+  await row('plinth').getByTestId('make-rule').click();
+  await row('plinth').getByTestId('rule-pattern').fill('generic*');
+  await row('plinth').getByTestId('add-rule').click();
+  await page.getByTestId('rule').getByText('“generic*”').waitFor();
+  await page
+    .getByTestId('counts')
+    .getByText(/^1 unassigned/)
+    .waitFor();
+
+  await page.getByRole('tab', { name: 'Library' }).click();
+  await page.getByTestId('family').selectOption('brick');
+  await page.locator('[data-tag=warm]').click();
+  await page.locator('[data-tag=warm]').click();
+  await page.locator('[data-finish=brick]').waitFor({ state: 'detached' });
+  await page.locator('[data-finish=brick-white] .giver').hover();
+  await expect.poll(async () => difference(await plinth(), zinc), { timeout: 60_000 }).toBeGreaterThan(40);
+  await page.mouse.move(600, 10);
+  await expect.poll(async () => difference(await plinth(), zinc), { timeout: 60_000 }).toBeLessThan(25);
+  for (let i = 0; i < 5; i++) await page.getByRole('button', { name: 'Undo' }).click();
+  await page.close();
+});
+
 it('the picture refines when the camera rests, says so, and starts over when it moves', async () => {
   const page = await openSheet(stage, 'views');
   await page.getByRole('button', { name: 'From the jetty' }).click();

@@ -1,7 +1,18 @@
 import * as v from 'valibot';
 import { finishSchema } from '../finish/finish';
+import { rulesSchema } from '../finish/rules';
 import { cameraSchema, siteSchema } from '../model/schema';
-import { assignmentKey, entry, findFinish, overrideKey, type Entries, type EntryChange, type EntryKey, type EntryTypes } from './project';
+import {
+  assignmentKey,
+  entry,
+  findFinish,
+  noteKey,
+  overrideKey,
+  type Entries,
+  type EntryChange,
+  type EntryKey,
+  type EntryTypes,
+} from './project';
 import { placementSchema } from './placement';
 import { carriedDecisions } from './replacing';
 import { ALL_AS_AT_FIRST, visibilityOf } from './visibility';
@@ -14,6 +25,13 @@ const groupKeys = v.pipe(v.array(v.pipe(v.string(), v.minLength(1), v.maxLength(
 const pairs = v.pipe(v.array(v.strictTuple([id, id])), v.maxLength(200_000));
 const minutes = v.pipe(v.number(), v.minValue(0), v.maxValue(1440));
 
+const noteSchema = v.strictObject({
+  source: id,
+  material: id,
+  code: v.pipe(v.string(), v.trim(), v.maxLength(40)),
+  note: v.pipe(v.string(), v.trim(), v.maxLength(2000)),
+});
+
 /** Everything that a person can change in a project. */
 export const commandSchema = v.variant('type', [
   v.strictObject({ type: v.literal('assign-finish'), source: id, material: id, finish: v.nullable(id) }),
@@ -25,8 +43,12 @@ export const commandSchema = v.variant('type', [
       v.array(v.strictObject({ source: id, material: v.optional(id), element: v.optional(id), finish: v.nullable(id) })),
       v.maxLength(200_000),
     ),
+    notes: v.optional(v.pipe(v.array(noteSchema), v.maxLength(200_000))),
     name,
   }),
+  /** What stands beside a row of the schedule. */
+  v.strictObject({ type: v.literal('note-row'), ...noteSchema.entries }),
+  v.strictObject({ type: v.literal('set-rules'), rules: rulesSchema }),
   v.strictObject({ type: v.literal('edit-finish'), finish: finishSchema }),
   v.strictObject({ type: v.literal('reset-finish'), finish: id }),
   v.strictObject({ type: v.literal('set-sun'), date, minutes }),
@@ -96,6 +118,8 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
     before: entry(entries, key),
     after,
   });
+  const noted = ({ source, material, code, note }: v.InferOutput<typeof noteSchema>) =>
+    put(noteKey(source, material), code === '' && note === '' ? undefined : { code, note });
   switch (command.type) {
     case 'assign-finish':
     case 'assign-element-finish': {
@@ -112,15 +136,30 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
     case 'assign-many': {
       const unknown = command.assignments.find((a) => a.finish !== null && !findFinish(entries, a.finish));
       if (unknown) return { refused: `There is no finish “${unknown.finish!}” in this project.` };
+      const { assignments, notes = [] } = command;
+      const count = (n: number, word: string) => (n === 0 ? [] : [`${String(n)} ${word}${n === 1 ? '' : 's'}`]);
       return {
-        label: `${command.name}: ${String(command.assignments.length)} ${command.assignments.length === 1 ? 'assignment' : 'assignments'}`,
-        changes: command.assignments.flatMap(({ source, material, element, finish }) => {
-          const value = finish === null ? undefined : { finish, at: now };
-          return [
-            ...(material === undefined ? [] : [put(assignmentKey(source, material), value)]),
-            ...(element === undefined ? [] : [put(overrideKey(source, element), value)]),
-          ];
-        }),
+        label: `${command.name}: ${[...count(assignments.length, 'assignment'), ...count(notes.length, 'note')].join(', ')}`,
+        changes: [
+          ...assignments.flatMap(({ source, material, element, finish }) => {
+            const value = finish === null ? undefined : { finish, at: now };
+            return [
+              ...(material === undefined ? [] : [put(assignmentKey(source, material), value)]),
+              ...(element === undefined ? [] : [put(overrideKey(source, element), value)]),
+            ];
+          }),
+          ...notes.map(noted),
+        ],
+      };
+    }
+    case 'note-row':
+      return { label: `${command.material.slice(0, 60)} noted`, changes: [noted(command)] };
+    case 'set-rules': {
+      const unknown = command.rules.find((rule) => !findFinish(entries, rule.finish));
+      if (unknown) return { refused: `There is no finish “${unknown.finish}” in this project.` };
+      return {
+        label: `${String(command.rules.length)} finish ${command.rules.length === 1 ? 'rule' : 'rules'}`,
+        changes: [put('rules', command.rules.length > 0 ? command.rules : undefined)],
       };
     }
     case 'edit-finish':

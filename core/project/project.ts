@@ -2,6 +2,7 @@ import { completeFinish, type Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site } from '../model/schema';
+import { ruleFor, type Rule } from '../finish/rules';
 import type { Placement } from './placement';
 import type { Visibility } from './visibility';
 
@@ -30,6 +31,10 @@ export interface EntryTypes {
   /** Design option and phase chosen here rather than by the author. */
   [variant: `variant/${string}`]: { option: string | null; phase: string | null };
   [assignment: `assign/${string}`]: { finish: string; at: string };
+  /** What a person writes beside a row of the schedule. */
+  [note: `note/${string}`]: { code: string; note: string };
+  /** Finishes by patterns of names; the first that fits holds. */
+  rules: Rule[];
   [override: `element/${string}`]: { finish: string; at: string };
   [finish: `finish/${string}`]: Finish;
   [view: `view/${string}`]: { name: string } & Camera;
@@ -55,6 +60,7 @@ export function entry<K extends EntryKey>(entries: Entries, key: K): EntryTypes[
 }
 
 export const assignmentKey = (source: string, material: string) => `assign/${source}/${material}` as const;
+export const noteKey = (source: string, material: string) => `note/${source}/${material}` as const;
 export const overrideKey = (source: string, element: string) => `element/${source}/${element}` as const;
 
 function ownFinish(entries: Entries, id: string): Finish | undefined {
@@ -79,7 +85,7 @@ export function allFinishes(entries: Entries): Finish[] {
 export interface FinishChoice {
   /** Undefined: nobody has chosen and the name says nothing; the source's own colour is shown. */
   finish: Finish | undefined;
-  origin: 'by hand' | 'by name' | 'none';
+  origin: 'by hand' | 'by rule' | 'by name' | 'none';
   reason: string;
 }
 
@@ -90,6 +96,9 @@ export function chooseFinish(entries: Entries, source: string, material: { id: s
     const finish = findFinish(entries, assigned.finish);
     if (finish) return { finish, origin: 'by hand', reason: `Set by hand, ${assigned.at.slice(0, 10)}` };
   }
+  const rule = ruleFor(entry(entries, 'rules') ?? [], material.name);
+  const ruled = rule && findFinish(entries, rule.finish);
+  if (rule && ruled) return { finish: ruled, origin: 'by rule', reason: `By the rule “${rule.pattern}”` };
   const guess = recogniseName(material.name);
   const finish = guess && findFinish(entries, guess.finish);
   if (guess && finish) return { finish, origin: 'by name', reason: `“${guess.word}” reads as ${guess.meaning}` };

@@ -72,7 +72,7 @@ const MOST_NAMESAKES = 500;
 
 /** Kinds of entries by what they are about: kind/source/id. */
 const ABOUT_ELEMENTS = ['element', 'nudge', 'turned'];
-const ABOUT_MATERIALS = ['assign'];
+const ABOUT_MATERIALS = ['assign', 'note'];
 
 export interface Carrying {
   source: string;

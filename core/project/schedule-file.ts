@@ -17,10 +17,12 @@ const lineSchema = v.object({
   elements: v.optional(v.union([v.number(), v.string()]), ''),
   origin: v.optional(v.string(), ''),
   reason: v.optional(v.string(), ''),
+  code: v.optional(v.pipe(v.string(), v.maxLength(40)), ''),
+  note: v.optional(v.pipe(v.string(), v.maxLength(2000)), ''),
 });
 export type ScheduleLine = v.InferInput<typeof lineSchema>;
 
-const COLUMNS = ['kind', 'source', 'id', 'name', 'finish', 'finishName', 'areaM2', 'elements', 'origin', 'reason'] as const;
+const COLUMNS = ['kind', 'source', 'id', 'name', 'finish', 'finishName', 'areaM2', 'elements', 'origin', 'reason', 'code', 'note'] as const;
 
 /** The schedule of a project, with the finishes that single elements have. */
 export function scheduleLines(
@@ -31,7 +33,7 @@ export function scheduleLines(
   const nameOf = new Map(sources.map((s) => [s.id, s.name]));
   const materials = rows.map((row): ScheduleLine => ({
     kind: 'source material', source: nameOf.get(row.source) ?? row.source, id: row.material, name: row.name, finish: row.choice.finish?.id ?? '',
-    finishName: row.choice.finish?.name ?? '', areaM2: Number(row.areaM2.toFixed(3)), elements: row.elements, origin: row.choice.origin, reason: row.choice.reason,
+    finishName: row.choice.finish?.name ?? '', areaM2: Number(row.areaM2.toFixed(3)), elements: row.elements, origin: row.choice.origin, reason: row.choice.reason, code: row.code, note: row.note,
   })); // prettier-ignore
   const elements = sources.flatMap(({ id, name, model }) =>
     [...model.elements.values()].flatMap((element): ScheduleLine[] => {
@@ -93,9 +95,16 @@ export function matchSchedule(
   rows: readonly ScheduleRow[],
   entries: Entries,
 ): ScheduleMatch {
+  const rowsOf = (line: ScheduleLine): readonly ScheduleRow[] => {
+    const sourceId = sources.find((s) => s.name === line.source)?.id;
+    const found = rows.filter((r) => r.source === sourceId && r.material === line.id);
+    return found.length > 0 ? found : rows.filter((r) => r.material === line.id || r.name === line.name);
+  };
   const assignments: { source: string; material?: string; element?: string; finish: string | null }[] = [];
+  const notes: { source: string; material: string; code: string; note: string }[] = [];
   const unmatched: ScheduleLine[] = [];
   for (const line of lines) {
+    if (line.kind === 'source material') notes.push(...notesOf(line, rowsOf(line)));
     if (line.finish === '') continue;
     if (!findFinish(entries, line.finish)) {
       unmatched.push(line);
@@ -109,16 +118,25 @@ export function matchSchedule(
         assignments.push({ source: source.id, element: line.id, finish: line.finish });
       continue;
     }
-    const sourceId = sources.find((s) => s.name === line.source)?.id;
-    const found = rows.filter((r) => r.source === sourceId && r.material === line.id);
-    const matched = found.length > 0 ? found : rows.filter((r) => r.material === line.id || r.name === line.name);
+    const matched = rowsOf(line);
     if (matched.length === 0) unmatched.push(line);
     for (const row of matched)
       if (row.choice.finish?.id !== line.finish) assignments.push({ source: row.source, material: row.material, finish: line.finish });
   }
   return {
-    command: assignments.length > 0 ? { type: 'assign-many', assignments, name: 'Finish schedule' } : undefined,
-    changed: assignments.length,
+    command:
+      assignments.length + notes.length > 0
+        ? { type: 'assign-many', assignments, ...(notes.length > 0 && { notes }), name: 'Finish schedule' }
+        : undefined,
+    changed: new Set([...assignments, ...notes].map((a) => JSON.stringify([a.source, a.material, 'element' in a && a.element]))).size,
     unmatched,
   };
+}
+
+/** Codes and notes that a line brings; a file without them leaves those that there are. */
+function notesOf({ code = '', note = '' }: ScheduleLine, rows: readonly ScheduleRow[]) {
+  if (code === '' && note === '') return [];
+  return rows
+    .filter((row) => row.code !== code || row.note !== note)
+    .map((row) => ({ source: row.source, material: row.material, code, note }));
 }

@@ -3,6 +3,7 @@ import { applyChange, EMPTY_MODEL } from '../model/model';
 import { testChange, testElement } from '../model/testing';
 import type { Entries } from './project';
 import { scheduleRows } from './schedule';
+import { FIRST_VIEW, replaceEverywhere, viewSchedule, type ScheduleView } from './schedule-view';
 
 const [WALL, SILL] = ['a'.repeat(64), 'b'.repeat(64)];
 const placed = (scale: number) => [scale, 0, 0, 0, 0, scale, 0, 0, 0, 0, scale, 0, 5, 6, 7, 1];
@@ -56,5 +57,62 @@ describe('the finish schedule', () => {
       name: 'Zinc',
       choice: { origin: 'by hand', finish: { id: 'brick' } },
     });
+  });
+});
+
+describe('a view of the schedule', () => {
+  const entries: Entries = new Map<string, unknown>([
+    ['assign/s1/s', { finish: 'oak', at: '2026' }],
+    ['note/s1/p', { code: 'W-10', note: 'as sample 3' }],
+    ['note/s1/unused', { code: 'W-9', note: '' }],
+    ['element/s1/w3', { finish: 'oak', at: '2026' }],
+    ['element/s1/w1', { finish: 'brick', at: '2026' }],
+  ]);
+  const shown = (view: Partial<ScheduleView>) =>
+    viewSchedule(rows(entries), { ...FIRST_VIEW, ...view }, (s) => `Source ${s}`).map((g) => [g.name, ...g.rows.map((r) => r.material)]);
+
+  it('is sorted by area, names, codes as people count them, finishes and elements', () => {
+    expect(shown({})).toEqual([['', 'p', 's', 'unused']]);
+    expect(shown({ sort: 'source material' })).toEqual([['', 's', 'unused', 'p']]);
+    // W-9 stands before W-10; without a code comes last.
+    expect(shown({ sort: 'code' })).toEqual([['', 'unused', 'p', 's']]);
+    // Clear glass, Lime plaster, Oak boards.
+    expect(shown({ sort: 'finish' })).toEqual([['', 'unused', 'p', 's']]);
+  });
+
+  it('is grouped, with the area of each group, and filtered by where a finish comes from', () => {
+    expect(shown({ group: 'reason' })).toEqual([['By name', 'p', 'unused'], ['Set by hand', 's']]); // prettier-ignore
+    expect(shown({ group: 'family', show: 'by hand' })).toEqual([['wood', 's']]);
+    expect(shown({ group: 'source' })).toEqual([['Source s1', 'p', 's', 'unused']]);
+    expect(shown({ show: 'guessed' })).toEqual([['', 'p', 'unused']]);
+    expect(shown({ show: 'unassigned' })).toEqual([]);
+    expect(viewSchedule(rows(entries), { ...FIRST_VIEW, group: 'reason' })[0]!.areaM2).toBe(36);
+  });
+
+  it('is searched by code and note too', () => {
+    expect(shown({ words: 'w-10' })).toEqual([['', 'p']]);
+    expect(shown({ words: 'sample weiss' })).toEqual([['', 'p']]);
+  });
+
+  it('has one finish replaced everywhere: guessed rows, chosen rows and single elements, as one command', () => {
+    expect(replaceEverywhere(rows(entries), entries, 'oak', 'ash-boards', 'Oak')).toEqual({
+      type: 'assign-many',
+      name: 'Oak',
+      assignments: [{ source: 's1', material: 's', finish: 'ash-boards' }, { source: 's1', element: 'w3', finish: 'ash-boards' }],
+    }); // prettier-ignore
+    expect(replaceEverywhere(rows(entries), entries, 'plaster', 'brick', 'Plaster')!.assignments).toEqual([
+      { source: 's1', material: 'p', finish: 'brick' },
+    ]);
+    expect(replaceEverywhere(rows(entries), entries, 'marble', 'brick', 'Marble')).toBeUndefined();
+  });
+
+  it('follows rules between what is chosen by hand and what the names say', () => {
+    const ruled: Entries = new Map([...entries, ['rules', [{ pattern: 'generic', finish: 'brick' }, { pattern: 'putz', finish: 'concrete' }]]]); // prettier-ignore
+    expect(rows(ruled).map((r) => [r.choice.origin, r.choice.finish?.id])).toEqual([
+      ['by rule', 'concrete'],
+      ['by hand', 'oak'],
+      ['by name', 'glass'],
+    ]);
+    expect(rows(ruled)[0]!.choice.reason).toBe('By the rule “putz”');
   });
 });

@@ -1,6 +1,6 @@
 import { meanScale } from '../geometry/mat4';
 import type { Model } from '../model/model';
-import { chooseFinish, type Entries, type FinishChoice } from './project';
+import { chooseFinish, entry, noteKey, type Entries, type FinishChoice } from './project';
 
 /** One source material in the finish schedule. */
 export interface ScheduleRow {
@@ -14,6 +14,9 @@ export interface ScheduleRow {
   elements: number;
   areaM2: number;
   choice: FinishChoice;
+  /** The person's own, empty at first. */
+  code: string;
+  note: string;
 }
 
 /** The finish schedule of one source; `areasM2` holds the surface area of each mesh that has arrived. */
@@ -36,5 +39,6 @@ export function scheduleRows(source: string, model: Model, areasM2: ReadonlyMap<
     elements: elements.get(material.id)?.size ?? 0,
     areaM2: areas.get(material.id) ?? 0,
     choice: chooseFinish(entries, source, material),
+    ...(entry(entries, noteKey(source, material.id)) ?? { code: '', note: '' }),
   }));
 }

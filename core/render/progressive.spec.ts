@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import { cameraFrame } from '../camera/camera';
 import { KernelPool } from '../kernel/pool';
-import { box, darkSky, matt, quad, testScene } from '../kernel/testing';
+import { box, darkSky, matt, quad, testScene, uniformSky } from '../kernel/testing';
 import { PictureBuffers } from './denoise';
-import { renderProgressively } from './progressive';
+import { renderGlance, renderProgressively } from './progressive';
 
 const noThreads = () => {
   throw new Error('no threads here');
@@ -58,6 +59,17 @@ describe('progressive rendering', () => {
     expect(shown.at(-1)!.samples).toBe(8);
     const plain = await render(8, 5, false);
     expect(error(shown.at(-1)!.radiance, plain)).toBeLessThan(1e-6);
+  });
+});
+
+describe('the first glance', () => {
+  it('has a whole sky: what has no sample yet is filled from the sky about it', async () => {
+    const scene = testScene([{ mesh: quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0]), finish: matt(0.5) }], uniformSky(1000));
+    scene.camera(cameraFrame({ position: [0, -8, 1.6], target: [0, 0, 2.6], focalMm: 26 }, 2));
+    const glance = (await renderGlance(new KernelPool(scene, noThreads, 0), 128, 64))!;
+    const sky = Array.from({ length: glance.width * 8 }, (_, i) => glance.radiance[i * 4 + 1]!);
+    expect(Math.min(...sky)).toBeCloseTo(1000, 0);
+    expect(Math.max(...sky)).toBeCloseTo(1000, 0);
   });
 });
 

@@ -10,6 +10,7 @@ import { TitleBlock } from './sheet/title-block';
 import { ViewTools } from './sheet/view-tools';
 import { PictureState } from './state/picture-state';
 import { Live } from './state/live';
+import { SceneState } from './state/scene-state';
 import { DeliveryStation } from './stations/delivery';
 import { FinishesStation } from './stations/finishes';
 import { LightStation } from './stations/light';
@@ -19,6 +20,8 @@ import { ViewsStation } from './stations/views';
 
 const STATIONS = ['Source', 'Finishes', 'Light', 'Setting', 'Views', 'Delivery'] as const;
 export type Station = (typeof STATIONS)[number];
+/** Held down, it shows the picture before the last step. */
+const BEFORE_KEY = 'b';
 const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'out-of-reach': 'out of reach' } as const;
 
 /** The sheet: stations above, the open schedule at the left, the picture on its mat, the day band below. */
@@ -34,6 +37,7 @@ const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'o
 })
 export class App {
   protected readonly live = inject(Live);
+  private readonly scene = inject(SceneState);
   protected readonly stations = STATIONS;
   protected readonly clock = localClock;
   protected readonly station = signal<Station>(stationOf(location.hash));
@@ -90,11 +94,23 @@ export class App {
 
   @HostListener('document:keydown', ['$event'])
   protected keyDown(event: KeyboardEvent): void {
-    const typing = event.target instanceof HTMLInputElement && ['text', 'search', 'number'].includes(event.target.type);
+    const typing =
+      event.target instanceof HTMLTextAreaElement ||
+      (event.target instanceof HTMLInputElement && ['text', 'search', 'number'].includes(event.target.type));
+    if (event.key.toLowerCase() === BEFORE_KEY && !typing && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      if (!event.repeat) this.scene.showsBefore$.next(true);
+      return;
+    }
     if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || typing) return;
     event.preventDefault();
     if (event.shiftKey) this.live.redo();
     else this.live.undo();
+  }
+
+  @HostListener('document:keyup', ['$event.key'])
+  @HostListener('window:blur')
+  protected keyUp(key?: string): void {
+    if (this.scene.showsBefore$.value && (key === undefined || key.toLowerCase() === BEFORE_KEY)) this.scene.showsBefore$.next(false);
   }
 }
 

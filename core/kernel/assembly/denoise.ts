@@ -255,6 +255,30 @@ export function fillGaps(scene: usize, y0: i32, y1: i32, source: usize, target: 
     }
 }
 
+/** Fills a pixel that nothing about it is like, or that is sky, from the mean of what is known about it. */
+function takeNearest(x: i32, y: i32, width: i32, height: i32, source: usize, target: usize, guide: usize, sky: bool): void {
+  let sum = f32x4.splat(0);
+  let weights: f32 = 0;
+  for (let dy = -2; dy <= 2; dy++)
+    for (let dx = -2; dx <= 2; dx++) {
+      const qx = x + dx,
+        qy = y + dy;
+      if (qx < 0 || qy < 0 || qx >= width || qy >= height) continue;
+      const j = <usize>(qy * width + qx);
+      if (load<f32>(source + j * LIGHT_BYTES, 12) < 0) continue;
+      const h = guide + j * GUIDE_BYTES;
+      const isSky = load<f32>(h) == 0 && load<f32>(h, 4) == 0 && load<f32>(h, 8) == 0;
+      if (isSky != sky) continue;
+      const apart: i32 = 1 + dx * dx + dy * dy;
+      const w: f32 = 1 / <f32>apart;
+      sum = f32x4.add(sum, f32x4.mul(v128.load(source + j * LIGHT_BYTES), f32x4.splat(w)));
+      weights += w;
+    }
+  const out = target + <usize>(y * width + x) * LIGHT_BYTES;
+  if (weights > 0) v128.store(out, f32x4.mul(sum, f32x4.splat(1 / weights)));
+  else v128.store(out, v128.load(source + <usize>(y * width + x) * LIGHT_BYTES));
+}
+
 function filterPixel(x: i32, y: i32, width: i32, height: i32, step: i32, grid: i32, strictness: f32, source: usize, target: usize, guide: usize): void {
   const i = <usize>(y * width + x);
   const p = source + i * LIGHT_BYTES,
@@ -264,8 +288,9 @@ function filterPixel(x: i32, y: i32, width: i32, height: i32, step: i32, grid: i
     nz = load<f32>(g, 8),
     depth = load<f32>(g, 12);
   if (nx == 0 && ny == 0 && nz == 0) {
-    v128.store(target + i * LIGHT_BYTES, v128.load(p));
-    if (load<f32>(p, 12) >= 0) return;
+    if (load<f32>(p, 12) >= 0) v128.store(target + i * LIGHT_BYTES, v128.load(p));
+    else takeNearest(x, y, width, height, source, target, guide, true);
+    return;
   }
   const known = load<f32>(p, 12) >= 0;
   const y0 = m.luminance(load<f32>(p), load<f32>(p, 4), load<f32>(p, 8));
@@ -314,7 +339,8 @@ function filterPixel(x: i32, y: i32, width: i32, height: i32, step: i32, grid: i
   }
   const out = target + i * LIGHT_BYTES;
   if (weights <= <f32>1e-9) {
-    v128.store(out, v128.load(p));
+    if (known) v128.store(out, v128.load(p));
+    else takeNearest(x, y, width, height, source, target, guide, false);
     return;
   }
   const inverse: f32 = 1 / weights;

@@ -444,8 +444,12 @@ export class Picture implements AfterViewInit {
     const now = this.sceneState.preview$.value;
     if (!picked) {
       if (now) this.sceneState.preview$.next(undefined);
-    } else if (now?.material !== picked.instance.material || now.source !== picked.instance.source || now.finish !== finish)
-      this.sceneState.preview$.next({ source: picked.instance.source, material: picked.instance.material, finish });
+    } else {
+      const { source, material } = picked.instance;
+      const [on] = now?.on ?? [];
+      if (on?.material !== material || on.source !== source || now?.finish !== finish)
+        this.sceneState.preview$.next({ on: [{ source, material }], finish });
+    }
   }
 
   protected dragLeave(): void {
@@ -455,9 +459,9 @@ export class Picture implements AfterViewInit {
   protected drop(event: DragEvent): void {
     event.preventDefault();
     const preview = this.sceneState.preview$.value;
-    if (preview && findFinish(this.live.entries$.value, preview.finish)) {
-      this.live.run({ type: 'assign-finish', source: preview.source, material: preview.material, finish: preview.finish });
-    }
+    const [on] = preview?.on ?? [];
+    if (preview && on && findFinish(this.live.entries$.value, preview.finish))
+      this.live.run({ type: 'assign-finish', ...on, finish: preview.finish });
     this.sceneState.preview$.next(undefined);
     this.state.dragged$.next(undefined);
   }

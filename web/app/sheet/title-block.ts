@@ -107,9 +107,9 @@ export class TitleBlock {
   protected readonly block = toSignal(
     combineLatest([
       this.picture.camera$, this.picture.viewName$, this.picture.status$, this.picture.ev100$,
-      this.scene.moment$, this.scene.exposure$, this.live.sources$, inject(Revisions).earlier$,
+      this.scene.moment$, this.scene.exposure$, this.live.sources$, inject(Revisions).earlier$, this.scene.showsBefore$,
     ]).pipe(
-      map(([camera, view, status, ev100, moment, exposure, sources, earlier]) => ({
+      map(([camera, view, status, ev100, moment, exposure, sources, earlier, before]) => ({
         view: view ?? 'Free view',
         lens: `${camera.focalMm.toFixed(0)} mm`,
         eye: `${camera.position[2].toFixed(2)} m`,
@@ -120,7 +120,7 @@ export class TitleBlock {
         mode: exposure.mode,
         revision: revisionWords(sources, earlier),
         state: status.state,
-        picture: words(status),
+        picture: before ? 'before last step' : words(status),
         fault: status.fault,
       })),
     ),

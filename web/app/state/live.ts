@@ -23,6 +23,8 @@ export class Live implements OnDestroy {
   readonly connected$ = new BehaviorSubject(false);
   /** As the server knows them, with the page's own unconfirmed commands on top. */
   readonly entries$ = new BehaviorSubject<Entries>(new Map());
+  /** The same before this page's last step. */
+  readonly before$ = new BehaviorSubject<Entries | undefined>(undefined);
   readonly models$ = new BehaviorSubject<ReadonlyMap<string, Model>>(new Map());
   readonly sources$ = new BehaviorSubject<readonly SourceSummary[]>([]);
   readonly prints$ = new BehaviorSubject<readonly PrintSummary[]>([]);
@@ -48,15 +50,18 @@ export class Live implements OnDestroy {
   run(command: Command): void {
     const id = this.nextId();
     if (!this.send({ type: 'command', id, command })) return;
+    this.before$.next(this.entries$.value);
     this.pending.push({ id, command });
     this.showEntries();
   }
 
   undo(): void {
+    this.before$.next(this.entries$.value);
     this.send({ type: 'undo', id: this.nextId() });
   }
 
   redo(): void {
+    this.before$.next(this.entries$.value);
     this.send({ type: 'redo', id: this.nextId() });
   }
 

@@ -42,9 +42,21 @@ describe('the scene', () => {
     expect((await gone).instances).toEqual([]);
   });
 
+  it('is shown as it was before the last step, for as long as that is asked for', async () => {
+    live.before$.next(live.entries$.value);
+    live.put('assign/s/wall', { finish: 'brick', at: '' });
+    const subscription = state.scene$.subscribe();
+    await expect.poll(async () => (await finishNow()).id).toBe('brick');
+    state.showsBefore$.next(true);
+    await expect.poll(async () => (await finishNow()).id).toBe('plaster');
+    state.showsBefore$.next(false);
+    await expect.poll(async () => (await finishNow()).id).toBe('brick');
+    subscription.unsubscribe();
+  });
+
   it('shows a finish that is only held over it, and takes it back, without deciding anything', async () => {
     const subscription = state.scene$.subscribe();
-    state.preview$.next({ source: 's', material: 'wall', finish: 'brick' });
+    state.preview$.next({ on: [{ source: 's', material: 'wall' }], finish: 'brick' });
     await expect.poll(async () => (await finishNow()).id).toBe('brick');
     expect(live.entries$.value.size).toBe(0);
     state.preview$.next(undefined);

@@ -8,10 +8,9 @@ import { SceneCompiler } from '../../../core/scene/compile';
 import { Live } from './live';
 import { Revisions } from './revisions';
 
-/** A finish that is shown on a source material before anybody has decided. */
+/** A finish that is shown on source materials before anybody has decided. */
 export interface FinishPreview {
-  source: string;
-  material: string;
+  on: readonly { source: string; material: string }[];
   finish: string;
 }
 
@@ -26,11 +25,18 @@ export class SceneState {
   /** The sun while its handle is being dragged. */
   readonly sunPreview$ = new BehaviorSubject<{ date: string; minutes: number } | undefined>(undefined);
 
-  private readonly entries$ = combineLatest([this.live.entries$, this.preview$, this.sunPreview$, this.finishPreview$]).pipe(
+  /** The picture is shown as it was before this page's last step, for as long as that is asked for. */
+  readonly showsBefore$ = new BehaviorSubject(false);
+  private readonly decided$ = combineLatest([this.live.entries$, this.live.before$, this.showsBefore$]).pipe(
+    map(([entries, before, shows]) => (shows && before ? before : entries)),
+    distinctUntilChanged(),
+  );
+
+  private readonly entries$ = combineLatest([this.decided$, this.preview$, this.sunPreview$, this.finishPreview$]).pipe(
     map(([entries, preview, sun, finish]): Entries => {
       if (!preview && !sun && !finish) return entries;
       const shown = new Map(entries);
-      if (preview) shown.set(assignmentKey(preview.source, preview.material), { finish: preview.finish, at: '' });
+      for (const { source, material } of preview?.on ?? []) shown.set(assignmentKey(source, material), { finish: preview!.finish, at: '' });
       if (sun) shown.set('sun', sun);
       if (finish) shown.set(`finish/${finish.id}`, finish);
       return shown;

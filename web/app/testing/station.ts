@@ -11,12 +11,15 @@ import { Findings } from '../state/findings';
 import { Revisions } from '../state/revisions';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { Favourites } from '../state/favourites';
+import { ScheduleState } from '../state/schedule-state';
 import { SceneState } from '../state/scene-state';
 
 /** The live connection, played: what a test puts in arrives, what a station asks for is written down. */
 export class PlayedLive {
   readonly project$ = new BehaviorSubject({ name: 'Marram Landing', linkToken: 'token', watchFolders: [] as string[] });
   readonly entries$ = new BehaviorSubject<Entries>(new Map());
+  readonly before$ = new BehaviorSubject<Entries | undefined>(undefined);
   readonly models$ = new BehaviorSubject<ReadonlyMap<string, Model>>(new Map());
   readonly sources$ = new BehaviorSubject<readonly SourceSummary[]>([]);
   readonly prints$ = new BehaviorSubject<readonly PrintSummary[]>([]);
@@ -40,6 +43,7 @@ export interface Stage<T> {
   picture: PictureState;
   scene: SceneState;
   areas: Areas;
+  schedule: ScheduleState;
   /** Takes the component off the sheet. */
   leave: () => void;
 }
@@ -55,6 +59,8 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       PictureState,
       SceneState,
       Areas,
+      ScheduleState,
+      Favourites,
       Findings,
       Revisions,
       component,
@@ -67,6 +73,7 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
     picture: injector.get(PictureState),
     scene: injector.get(SceneState),
     areas: injector.get(Areas),
+    schedule: injector.get(ScheduleState),
     leave: () => {
       injector.destroy();
     },

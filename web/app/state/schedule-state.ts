@@ -1,0 +1,70 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { combineLatest, map } from 'rxjs';
+import { allFinishes, findFinish } from '../../../core/project/project';
+import { scheduleRows, type ScheduleRow } from '../../../core/project/schedule';
+import { Areas } from './areas';
+import { Live } from './live';
+import { SceneState } from './scene-state';
+
+/** The rows of the finish schedule, and what its parts tell each other. */
+@Injectable({ providedIn: 'root' })
+export class ScheduleState {
+  private readonly live = inject(Live);
+  private readonly scene = inject(SceneState);
+  private readonly areas = inject(Areas);
+  private readonly models = toSignal(this.live.models$, { requireSync: true });
+  private readonly sources = toSignal(this.live.sources$, { requireSync: true });
+  readonly entries = toSignal(this.live.entries$, { requireSync: true });
+  readonly rows = toSignal(
+    combineLatest([this.live.models$, this.live.entries$, this.areas.areas$]).pipe(
+      map(([models, entries, areas]) => [...models].flatMap(([source, model]) => scheduleRows(source, model, areas, entries))),
+    ),
+    { initialValue: [] as ScheduleRow[] },
+  );
+  readonly finishes = computed(() => allFinishes(this.entries()));
+  /** Key of the row whose card is open. */
+  readonly opened = signal<string | undefined>(undefined);
+  /** Keys of the rows that are worked on together. */
+  readonly chosen = signal<ReadonlySet<string>>(new Set());
+  /** The rows that the library gives to: those that are chosen, or else the one that is open. */
+  readonly recipients = computed(() => {
+    const chosen = this.rows().filter((row) => this.chosen().has(row.key));
+    return chosen.length > 0 ? chosen : this.rows().filter((row) => row.key === this.opened());
+  });
+
+  nameOfSource(id: string): string {
+    return this.sources().find((s) => s.id === id)?.name ?? id;
+  }
+
+  /** Linked models with the names of their files. */
+  files() {
+    return [...this.models()].map(([id, model]) => ({ id, name: this.nameOfSource(id), model }));
+  }
+
+  /** A finish for rows, or with '' none but what their names say. */
+  assign(rows: readonly ScheduleRow[], finish: string): void {
+    this.endPreview();
+    const [first] = rows;
+    if (!first) return;
+    if (rows.length === 1) {
+      this.live.run({ type: 'assign-finish', source: first.source, material: first.material, finish: finish || null });
+      return;
+    }
+    this.live.run({
+      type: 'assign-many',
+      assignments: rows.map(({ source, material }) => ({ source, material, finish: finish || null })),
+      name: (finish && findFinish(this.entries(), finish)?.name) || 'Back to the guess',
+    });
+  }
+
+  /** Shows a finish on the recipients before anybody has decided. */
+  preview(finish: string): void {
+    const rows = this.recipients();
+    if (rows.length > 0) this.scene.preview$.next({ on: rows.map(({ source, material }) => ({ source, material })), finish });
+  }
+
+  endPreview(): void {
+    if (this.scene.preview$.value) this.scene.preview$.next(undefined);
+  }
+}

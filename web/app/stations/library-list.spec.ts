@@ -1,0 +1,103 @@
+import { describe, expect, it } from 'vitest';
+import type { Finish } from '../../../core/finish/finish';
+import { FINISHES } from '../../../core/finish/library';
+import { overSmallModel } from '../testing/small-model';
+import { LibraryList } from './library-list';
+
+interface Parts {
+  search: { set(text: string): void };
+  shown(): Finish[];
+  chooseFamily(value: string): void;
+  chooseShelf(value: string): void;
+  turnTag(tag: string): void;
+  tagWords(tag: string): string;
+  tags(): string[];
+  give(finish: string): void;
+  recipients(): string | undefined;
+  favourites: { turn(finish: string): void };
+  dragStart(event: DragEvent, finish: string): void;
+  dragEnd(): void;
+}
+
+const library = () => overSmallModel<Parts>(LibraryList);
+const ids = (part: Parts) => part.shown().map((f) => f.id);
+
+describe('the library', () => {
+  it('is searched by words, and by words that are left out', () => {
+    const { part } = library();
+    expect(part.shown()).toHaveLength(FINISHES.length);
+    part.search.set('oak boards -smoked');
+    expect(ids(part)).toEqual(['oak']);
+  });
+
+  it('is narrowed by family, by tags that are asked for and by tags that are left out', () => {
+    const { part } = library();
+    part.chooseFamily('stone');
+    const stone = part.shown();
+    expect(stone.every((f) => f.family === 'stone')).toBe(true);
+    part.turnTag('polished');
+    expect(part.shown()).toEqual(stone.filter((f) => f.tags.includes('polished')));
+    expect(part.tagWords('polished')).toBe('polished: asked for');
+    part.turnTag('polished');
+    expect(part.shown()).toEqual(stone.filter((f) => !f.tags.includes('polished')));
+    expect(part.tagWords('polished')).toBe('polished: left out');
+    part.turnTag('polished');
+    expect(part.shown()).toEqual(stone);
+    expect(part.tags()).not.toContain('parquet');
+    part.chooseFamily('');
+    expect(part.shown()).toHaveLength(FINISHES.length);
+  });
+
+  it('has shelves: what is used here by area, what was given last, and favourites', () => {
+    const { part, live } = library();
+    part.chooseShelf('used here');
+    expect(ids(part)).toEqual(['plaster', 'oak']);
+    live.put('assign/s/odd', { finish: 'brick', at: '2026-01-02' });
+    live.put('element/s/w1', { finish: 'zinc', at: '2026-01-03' });
+    expect(ids(part)).toEqual(['plaster', 'oak', 'brick', 'zinc']);
+    part.chooseShelf('recent');
+    expect(ids(part)).toEqual(['zinc', 'brick']);
+    part.chooseShelf('favourites');
+    expect(ids(part)).toEqual([]);
+    part.favourites.turn('water');
+    expect(ids(part)).toEqual(['water']);
+    part.favourites.turn('water');
+    expect(ids(part)).toEqual([]);
+  });
+
+  it('gives to the open row, to chosen rows before it, and to none when there are none', () => {
+    const { part, live, schedule } = library();
+    part.give('brick');
+    expect(live.commands).toEqual([]);
+    schedule.opened.set('s/deck');
+    expect(part.recipients()).toBe('Bodenbelag Eiche');
+    part.give('brick');
+    expect(live.commands).toEqual([{ type: 'assign-finish', source: 's', material: 'deck', finish: 'brick' }]);
+    schedule.chosen.set(new Set(['s/wall', 's/odd']));
+    expect(part.recipients()).toBe('2 rows');
+    part.give('oak');
+    expect(live.commands[1]).toMatchObject({ type: 'assign-many', assignments: [{ material: 'wall' }, { material: 'odd' }] });
+  });
+
+  it('shows a finish on its recipients while the pointer is on it', () => {
+    const { schedule, scene } = library();
+    schedule.preview('brick');
+    expect(scene.preview$.value).toBeUndefined();
+    schedule.opened.set('s/deck');
+    schedule.preview('brick');
+    expect(scene.preview$.value).toEqual({ on: [{ source: 's', material: 'deck' }], finish: 'brick' });
+    schedule.endPreview();
+    expect(scene.preview$.value).toBeUndefined();
+  });
+
+  it('ends what a dragged finish shows when it is let go outside the picture', () => {
+    const { part, picture, scene } = library();
+    const data = new Map<string, string>();
+    const dataTransfer = { setData: (type: string, text: string) => data.set(type, text), effectAllowed: '' };
+    part.dragStart({ dataTransfer } as unknown as DragEvent, 'brick');
+    expect([picture.dragged$.value, data.get('text/plain')]).toEqual(['brick', 'brick']);
+    scene.preview$.next({ on: [{ source: 's', material: 'wall' }], finish: 'brick' });
+    part.dragEnd();
+    expect([picture.dragged$.value, scene.preview$.value]).toEqual([undefined, undefined]);
+  });
+});

@@ -1,0 +1,126 @@
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
+import { FAMILIES, type Finish } from '../../../core/finish/finish';
+import { searchFinishes, tagCounts } from '../../../core/finish/search';
+import { Swatch } from '../sheet/swatch';
+import { Favourites } from '../state/favourites';
+import { PictureState } from '../state/picture-state';
+import { ScheduleState } from '../state/schedule-state';
+
+const MOST_TAGS = 14;
+const SHELVES = ['all', 'used here', 'recent', 'favourites'] as const;
+type Shelf = (typeof SHELVES)[number];
+
+/** The finishes that there are: found by words, families and tags, given by a press or by dragging. */
+@Component({
+  selector: 'dp-library-list',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Swatch],
+  templateUrl: './library-list.html',
+  styleUrls: ['./station.scss', './finishes.scss'],
+})
+export class LibraryList {
+  protected readonly state = inject(ScheduleState);
+  protected readonly favourites = inject(Favourites);
+  private readonly picture = inject(PictureState);
+  protected readonly search = signal('');
+  protected readonly families = FAMILIES.filter((family) => family !== 'plain');
+  protected readonly family = signal<Finish['family'] | undefined>(undefined);
+  protected readonly shelves = SHELVES;
+  protected readonly shelf = signal<Shelf>('all');
+  /** Tags that finishes must have, or must not. */
+  protected readonly tagged = signal<ReadonlyMap<string, 'with' | 'without'>>(new Map());
+
+  /** Used ones by area, recent ones newest first. */
+  private readonly onShelf = computed((): readonly Finish[] => {
+    const all = this.state.finishes();
+    const shelf = this.shelf();
+    if (shelf === 'all') return all;
+    if (shelf === 'favourites') return all.filter((f) => this.favourites.ids().has(f.id));
+    const order = shelf === 'recent' ? this.recent() : this.used();
+    return order.map((id) => all.find((f) => f.id === id)).filter((f) => f !== undefined);
+  });
+  private readonly used = computed(() => {
+    const areas = new Map<string, number>();
+    for (const { choice, areaM2 } of this.state.rows())
+      if (choice.finish) areas.set(choice.finish.id, (areas.get(choice.finish.id) ?? 0) + areaM2);
+    for (const [key, value] of this.state.entries())
+      if (key.startsWith('element/')) areas.set((value as { finish: string }).finish, areas.get((value as { finish: string }).finish) ?? 0);
+    return [...areas].sort((a, b) => b[1] - a[1]).map(([id]) => id);
+  });
+  private readonly recent = computed(() => {
+    const given = [...this.state.entries()]
+      .filter(([key]) => key.startsWith('assign/') || key.startsWith('element/'))
+      .map(([, value]) => value as { finish: string; at: string });
+    return [...new Set(given.sort((a, b) => (a.at < b.at ? 1 : -1)).map((g) => g.finish))];
+  });
+
+  protected readonly shown = computed(() => {
+    const those = (how: 'with' | 'without') => new Set([...this.tagged()].filter(([, h]) => h === how).map(([tag]) => tag));
+    return searchFinishes(this.onShelf(), {
+      text: this.search(),
+      family: this.family(),
+      required: those('with'),
+      excluded: those('without'),
+    });
+  });
+  protected readonly tags = computed(() => {
+    const inFamily = this.state.finishes().filter((f) => !this.family() || f.family === this.family());
+    const known = tagCounts(inFamily).map(([tag]) => tag);
+    return [...new Set([...this.tagged().keys(), ...known])].slice(0, MOST_TAGS);
+  });
+  protected readonly recipients = computed(() => {
+    const rows = this.state.recipients();
+    const [first] = rows;
+    return rows.length > 1 ? `${String(rows.length)} rows` : first && (first.name.slice(0, 80) || first.material);
+  });
+
+  constructor() {
+    inject(DestroyRef).onDestroy(() => {
+      this.state.endPreview();
+    });
+  }
+
+  protected chooseFamily(value: string): void {
+    this.family.set(FAMILIES.find((family) => family === value));
+  }
+
+  protected chooseShelf(value: string): void {
+    this.shelf.set(SHELVES.find((shelf) => shelf === value) ?? 'all');
+  }
+
+  /** One press asks for a tag, the next excludes it, the third forgets it. */
+  protected turnTag(tag: string): void {
+    const next = new Map(this.tagged());
+    if (!next.has(tag)) next.set(tag, 'with');
+    else if (next.get(tag) === 'with') next.set(tag, 'without');
+    else next.delete(tag);
+    this.tagged.set(next);
+  }
+
+  protected tagWords(tag: string): string {
+    const how = this.tagged().get(tag);
+    return how === 'with' ? `${tag}: asked for` : how === 'without' ? `${tag}: left out` : tag;
+  }
+
+  protected isWorn(finish: string): boolean {
+    const rows = this.state.recipients();
+    return rows.length > 0 && rows.every((row) => row.choice.finish?.id === finish);
+  }
+
+  protected give(finish: string): void {
+    this.state.assign(this.state.recipients(), finish);
+  }
+
+  protected dragStart(event: DragEvent, finish: string): void {
+    this.state.endPreview();
+    event.dataTransfer?.setData('text/plain', finish);
+    if (event.dataTransfer) event.dataTransfer.effectAllowed = 'copy';
+    this.picture.dragged$.next(finish);
+  }
+
+  protected dragEnd(): void {
+    // Escape and a drop elsewhere end here too: what was shown is taken back by the picture's own dragleave or by this.
+    this.picture.dragged$.next(undefined);
+    this.state.endPreview();
+  }
+}

@@ -1,0 +1,103 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import type { Finish } from '../../../core/finish/finish';
+import { withRules } from '../../../core/finish/rules';
+import { assignmentKey, entry, findFinish, overrideKey } from '../../../core/project/project';
+import type { ScheduleRow } from '../../../core/project/schedule';
+import { replaceEverywhere } from '../../../core/project/schedule-view';
+import { Live } from '../state/live';
+import { PictureState } from '../state/picture-state';
+import { ScheduleState } from '../state/schedule-state';
+import { FinishCard } from './finish-card';
+
+export interface PickedElement {
+  source: string;
+  id: string;
+  name: string;
+  material: string;
+}
+
+/** What an open row of the schedule holds. */
+@Component({
+  selector: 'dp-row-card',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [FinishCard],
+  templateUrl: './row-card.html',
+  styleUrls: ['./station.scss', './finishes.scss'],
+})
+export class RowCard {
+  private readonly live = inject(Live);
+  protected readonly state = inject(ScheduleState);
+  private readonly picture = inject(PictureState);
+  readonly row = input.required<ScheduleRow>();
+  /** The element that was clicked in the picture. */
+  readonly element = input<PickedElement | undefined>();
+  /** What is being filled in below. */
+  protected readonly asks = signal<'nothing' | 'rule' | 'replacement'>('nothing');
+  private readonly highlighted = toSignal(this.picture.highlighted$, { requireSync: true });
+  protected readonly current = computed((): Finish | undefined => {
+    const { finish } = this.row().choice;
+    return finish && findFinish(this.state.entries(), finish.id);
+  });
+  protected readonly isAssigned = computed(
+    () => entry(this.state.entries(), assignmentKey(this.row().source, this.row().material)) !== undefined,
+  );
+  protected readonly surfacesShown = computed(() => this.highlighted() === this.row().key);
+  /** The clicked element, if it is of this row. */
+  protected readonly own = computed(() => {
+    const element = this.element();
+    return element?.source === this.row().source && element.material === this.row().material ? element : undefined;
+  });
+
+  protected assign(finish: string): void {
+    this.state.assign([this.row()], finish);
+  }
+
+  protected elementFinish(): string {
+    const element = this.element();
+    return element ? (entry(this.state.entries(), overrideKey(element.source, element.id))?.finish ?? '') : '';
+  }
+
+  protected assignElement(finish: string): void {
+    const element = this.element();
+    if (element) this.live.run({ type: 'assign-element-finish', source: element.source, element: element.id, finish: finish || null });
+  }
+
+  protected showSurfaces(): void {
+    this.picture.highlighted$.next(this.surfacesShown() ? undefined : this.row().key);
+  }
+
+  protected note(change: { code?: string; note?: string }): void {
+    const { source, material, code, note } = this.row();
+    const after = { code, note, ...change };
+    if (after.code !== code || after.note !== note) this.live.run({ type: 'note-row', source, material, ...after });
+  }
+
+  protected ask(what: 'rule' | 'replacement'): void {
+    this.asks.update((now) => (now === what ? 'nothing' : what));
+  }
+
+  /** The row's finish for all source materials whose names fit, chosen rows apart. */
+  protected addRule(pattern: string): void {
+    const finish = this.current();
+    if (!finish || pattern.trim() === '') return;
+    const rules = withRules(entry(this.state.entries(), 'rules') ?? [], [{ pattern: pattern.trim().slice(0, 200), finish: finish.id }]);
+    this.live.run({ type: 'set-rules', rules });
+    this.asks.set('nothing');
+  }
+
+  protected replace(to: string): void {
+    const from = this.current();
+    const after = findFinish(this.state.entries(), to);
+    if (!from || !after) return;
+    const command = replaceEverywhere(
+      this.state.rows(),
+      this.state.entries(),
+      from.id,
+      to,
+      `${from.name} replaced by ${after.name}`.slice(0, 200),
+    );
+    if (command) this.live.run(command);
+    this.asks.set('nothing');
+  }
+}
