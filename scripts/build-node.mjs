@@ -8,6 +8,7 @@ await build({
     server: 'server/main.ts',
     'kernel-thread': 'server/kernel-thread.ts',
     'print-worker': 'server/prints/worker.ts',
+    'preview-worker': 'server/previews/worker.ts',
     'hygiene-worker': 'server/hygiene/worker.ts',
     'file-worker': 'server/files/worker.ts',
     'build-maps': 'server/build-maps.ts',

@@ -1,27 +1,28 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import path from 'node:path';
-import { readFile } from 'node:fs/promises';
-import sharp from 'sharp';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import * as v from 'valibot';
 import { WebSocketServer } from 'ws';
 import { firstComplaint, MAX_TEXT_BYTES } from '../core/model/protocol';
-import { decodeMaps, MAP_NAMES } from '../core/finish/maps/generate';
 import { printOrderSchema } from '../core/render/print';
 import type { BlobStore } from './blobs';
-import { KERNEL_FILE, MAPS_DIRECTORY, WEB_DIRECTORY } from './dist-paths';
+import { KERNEL_FILE, WEB_DIRECTORY } from './dist-paths';
+import { finishRoutes } from './finish-routes';
+import { scheduleRoutes } from './schedule-pdf';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
 import { LiveHub, type LiveContext } from './live-hub';
 import { findFindings } from './hygiene/findings';
 import { snapshotOf } from '../core/model/model';
 import { modelAsGlb } from './model-export';
+import type { Previews } from './previews/previews';
 import { isPrintId } from './prints/queue';
 import { specOf } from './prints/spec';
 
 export interface AppContext extends LiveContext, LinkContext {
   blobs: BlobStore;
   files: FileSources;
+  previews: Previews;
   /** Names by which the server may be called; undefined: by any. */
   hosts: readonly string[] | undefined;
 }
@@ -29,7 +30,7 @@ export interface AppContext extends LiveContext, LinkContext {
 const MAX_JSON = '8mb';
 const MAX_PACK = 20_000;
 const MAX_PAGE_MESSAGE = 4 * 1024 * 1024;
-const FOR_EVER = 'public, max-age=31536000, immutable';
+export const FOR_EVER = 'public, max-age=31536000, immutable';
 const packSchema = v.strictObject({ blobs: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))), v.maxLength(MAX_PACK)) });
 const pathSchema = v.strictObject({ path: v.pipe(v.string(), v.minLength(1), v.maxLength(4096)) });
 
@@ -44,6 +45,8 @@ export function createApp(context: AppContext): { server: Server; endConnections
   });
   app.use('/api', sameOriginOnly, express.json({ limit: MAX_JSON }));
   blobRoutes(app, context);
+  finishRoutes(app, context);
+  scheduleRoutes(app, context);
   printRoutes(app, context);
   fileRoutes(app, context);
   exportRoutes(app, context);
@@ -114,46 +117,11 @@ function blobRoutes(app: express.Express, { blobs }: AppContext): void {
     }
     response.end();
   });
-  app.get('/api/maps/:name', (request, response) => {
-    const { name } = request.params;
-    if (!MAP_NAMES.includes(name)) response.status(404).json({ message: 'There is no such map set.' });
-    else
-      response.sendFile(path.join(MAPS_DIRECTORY, `${name}.maps`), {
-        maxAge: 3600_000,
-        headers: { 'Content-Type': 'application/octet-stream' },
-      });
-  });
-  const swatches = new Map<string, Promise<Buffer>>();
-  app.get('/api/maps/:name/swatch.png', async (request, response) => {
-    const { name } = request.params;
-    if (!MAP_NAMES.includes(name)) {
-      response.status(404).json({ message: 'There is no such map set.' });
-      return;
-    }
-    let swatch = swatches.get(name);
-    if (!swatch) swatches.set(name, (swatch = swatchOf(name)));
-    response
-      .set('Cache-Control', 'public, max-age=3600')
-      .type('png')
-      .send(await swatch);
-  });
-}
-
-/** A small picture of a map set's colour. */
-async function swatchOf(name: string): Promise<Buffer> {
-  const { size, base } = decodeMaps(await readFile(path.join(MAPS_DIRECTORY, `${name}.maps`)));
-  return sharp(base, { raw: { width: size, height: size, channels: 4 } })
-    .extract({ left: 0, top: 0, width: size, height: size })
-    .flip()
-    .resize(192, 192)
-    .removeAlpha()
-    .png()
-    .toBuffer();
 }
 
 function printRoutes(app: express.Express, { prints, project, sources }: AppContext): void {
-  app.param('id', (_, response, next, id: string) => {
-    if (isPrintId(id)) next();
+  app.param('print', (_, response, next, print: string) => {
+    if (isPrintId(print)) next();
     else response.status(404).json({ message: 'There is no such picture.' });
   });
   app.post('/api/prints', async (request, response) => {
@@ -166,17 +134,17 @@ function printRoutes(app: express.Express, { prints, project, sources }: AppCont
     if (spec.scene.instances.length === 0) response.status(409).json({ message: 'There is nothing to print yet: link a model first.' });
     else response.status(201).json({ id: await prints.order(spec) });
   });
-  app.post('/api/prints/:id/cancel', async (request, response) => {
-    await prints.cancel(request.params.id);
+  app.post('/api/prints/:print/cancel', async (request, response) => {
+    await prints.cancel(request.params.print);
     response.status(204).end();
   });
-  app.delete('/api/prints/:id', async (request, response) => {
-    await prints.remove(request.params.id);
+  app.delete('/api/prints/:print', async (request, response) => {
+    await prints.remove(request.params.print);
     response.status(204).end();
   });
-  app.get('/api/prints/:id/:kind.png', (request, response) => {
-    const { id, kind } = request.params;
-    const file = kind === 'picture' || kind === 'thumb' ? prints.fileOf(id, kind) : undefined;
+  app.get('/api/prints/:print/:kind.png', (request, response) => {
+    const { print, kind } = request.params;
+    const file = kind === 'picture' || kind === 'thumb' ? prints.fileOf(print, kind) : undefined;
     if (!file) response.status(404).json({ message: 'There is no such picture.' });
     else response.sendFile(file);
   });

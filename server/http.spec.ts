@@ -4,6 +4,8 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { encodeMesh } from '../core/geometry/mesh';
 import { MeshBuilder } from '../core/geometry/shapes';
+import { finishMark } from '../core/finish/finish';
+import { FINISHES } from '../core/finish/library';
 import { decodeMaps, MAP_SIZE } from '../core/finish/maps/generate';
 import { openAuthor, removeFolder, startServer, temporaryFolder, type RunningServer } from './testing/running-server';
 
@@ -33,6 +35,18 @@ const get = (path: string) => fetch(`${server.url}${path}`);
 const post = (path: string, body: string, type = 'application/json') =>
   fetch(`${server.url}${path}`, { method: 'POST', headers: { 'Content-Type': type }, body });
 const messageOf = async (response: Response) => ((await response.json()) as { message: string }).message;
+
+describe('previews of finishes', () => {
+  it('are PNG, kept for ever under the mark of what is shown and not at all under another', async () => {
+    const zinc = FINISHES.find((f) => f.id === 'zinc')!;
+    const marked = await get(`/api/finishes/zinc/preview.png?mark=${finishMark(zinc)}`);
+    expect([marked.status, marked.headers.get('content-type')]).toEqual([200, 'image/png']);
+    expect(marked.headers.get('cache-control')).toContain('immutable');
+    expect((await get('/api/finishes/zinc/preview.png?mark=old')).headers.get('cache-control')).toBe('no-store');
+    const none = await get('/api/finishes/nothing/preview.png');
+    expect([none.status, await messageOf(none)]).toEqual([404, 'There is no such finish.']);
+  });
+});
 
 describe('blobs', () => {
   it('are given by their hash, to be kept for ever', async () => {
@@ -67,9 +81,9 @@ describe('maps', () => {
     const response = await get('/api/maps/brick');
     const maps = decodeMaps(new Uint8Array(await response.arrayBuffer()));
     expect(maps.size).toBe(MAP_SIZE);
-    const swatch = await get('/api/maps/brick/swatch.png');
-    expect(await sharp(Buffer.from(await swatch.arrayBuffer())).metadata()).toMatchObject({ format: 'png', width: 192, height: 192 });
-    for (const path of ['/api/maps/nothing', '/api/maps/nothing/swatch.png']) expect((await get(path)).status).toBe(404);
+    const swatch = await get('/api/finishes/brick/swatch.png');
+    expect(await sharp(Buffer.from(await swatch.arrayBuffer())).metadata()).toMatchObject({ format: 'png', width: 64, height: 64 });
+    for (const path of ['/api/maps/nothing', '/api/finishes/nothing/swatch.png']) expect((await get(path)).status).toBe(404);
   });
 });
 

@@ -8,6 +8,7 @@ import { BlobStore } from './blobs';
 import { openProjectDatabase, openSourceDatabase } from './database/open';
 import type { ProjectTables } from './database/schema';
 import { FileSources } from './files/file-sources';
+import { Previews } from './previews/previews';
 import { PrintQueue } from './prints/queue';
 import { ProjectStore } from './project-store';
 import { SourceStore } from './source-store';
@@ -48,6 +49,7 @@ export async function openProject({ data, watch, name, host }: OpenOptions): Pro
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(revisions);
   const prints = new PrintQueue(db, path.join(directory, 'prints'), path.join(directory, 'blobs'));
+  const previews = new Previews(path.join(directory, 'previews'), path.join(directory, 'blobs'));
   const files = new FileSources(
     sources,
     blobs,
@@ -64,6 +66,7 @@ export async function openProject({ data, watch, name, host }: OpenOptions): Pro
     project,
     sources,
     prints,
+    previews,
     files,
     onSourceStarted: (id) => void files.reread(id),
   });
@@ -74,6 +77,7 @@ export async function openProject({ data, watch, name, host }: OpenOptions): Pro
     linkToken,
     close: async () => {
       files.close();
+      previews.close();
       await prints.close();
       const closed = new Promise((resolve) => app.server.close(resolve));
       app.endConnections();

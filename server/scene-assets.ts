@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import sharp from 'sharp';
 import { dressMesh, type DressedMesh } from '../core/geometry/dress';
@@ -29,7 +29,11 @@ export async function loadAssets(scene: Scene, blobs: BlobStore): Promise<SceneA
   return { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) };
 }
 
-async function loadMaps(name: string, blobs: BlobStore) {
+/** A map set by the name that a finish gives it; undefined: there is none. */
+export async function loadMaps(
+  name: string,
+  blobs: BlobStore,
+): Promise<{ base: TextureImage; surface: TextureImage | undefined } | undefined> {
   if (name.startsWith('image:')) {
     const bytes = await blobs.get(name.slice(6));
     if (!bytes) return undefined;
@@ -37,6 +41,8 @@ async function loadMaps(name: string, blobs: BlobStore) {
     return { base: { width: info.width, height: info.height, texels: new Uint8Array(data) }, surface: undefined };
   }
   if (!SAFE_NAME.test(name)) return undefined;
-  const { size, base, surface } = decodeMaps(readFileSync(path.join(MAPS_DIRECTORY, `${name}.maps`)));
+  const file = path.join(MAPS_DIRECTORY, `${name}.maps`);
+  if (!existsSync(file)) return undefined;
+  const { size, base, surface } = decodeMaps(readFileSync(file));
   return { base: { width: size, height: size, texels: base }, surface: { width: size, height: size, texels: surface } };
 }

@@ -110,6 +110,17 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   vary: { offset: false, stepM: [0, 0], turn: 'none', size: 0, hueDeg: 0, brightness: 0, seed: 1 },
 };
 
+/** A finish without what it is called. */
+export const looksOf = ({ id: _, name: __, tags: ___, ...look }: Finish): Omit<Finish, 'id' | 'name' | 'tags'> => look;
+
+/** A short mark of all that a finish looks like, for addresses of its pictures (FNV-1a). */
+export function finishMark(finish: Finish): string {
+  let hash = 0x811c9dc5;
+  const text = JSON.stringify(looksOf(finish));
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
+  return (hash >>> 0).toString(16);
+}
+
 const completed = new WeakMap<Partial<Finish>, Finish>();
 
 /** A finish that was kept before some of its fields were known, with those as they are at first. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { dressMesh } from './dress';
+import { dressMesh, type DressedMesh } from './dress';
 import { meshArea, meshVolume } from './mesh';
 import { MeshBuilder } from './shapes';
 
@@ -21,15 +21,35 @@ describe('texture coordinates', () => {
     }
   });
 
-  it('keep the scale of one to one in every triangle of a detailed solid: uv area is true area', () => {
-    const mesh = dressMesh(new MeshBuilder().tube([[0, 0, 0], [0.3, 0.2, 1.4], [1, 0, 2]], 0.2, 9).box([3, 3, 0], [4, 5, 6]).build()); // prettier-ignore
-    let uvArea = 0;
-    for (let t = 0; t < mesh.indices.length; t += 3) {
-      const [a, b, c] = [0, 1, 2].map((k) => mesh.indices[t + k]! * 2) as [number, number, number];
+  /** Area of each triangle in its coordinates, against its true area. */
+  const stretches = (mesh: DressedMesh): number[] =>
+    Array.from({ length: mesh.indices.length / 3 }, (_, t) => {
+      const [a, b, c] = [0, 1, 2].map((k) => mesh.indices[t * 3 + k]! * 2) as [number, number, number];
       const u = mesh.uvs;
-      uvArea += Math.abs((u[b]! - u[a]!) * (u[c + 1]! - u[a + 1]!) - (u[c]! - u[a]!) * (u[b + 1]! - u[a + 1]!)) / 2;
+      const area = Math.abs((u[b]! - u[a]!) * (u[c + 1]! - u[a + 1]!) - (u[c]! - u[a]!) * (u[b + 1]! - u[a + 1]!)) / 2;
+      return area / meshArea({ positions: mesh.positions, indices: mesh.indices.subarray(t * 3, t * 3 + 3) });
+    });
+
+  it('keep the scale of one to one in every triangle of a solid with flat faces', () => {
+    const mesh = dressMesh(new MeshBuilder().tube([[0, 0, 0], [0.3, 0.2, 1.4]], 0.2, 7).box([3, 3, 0], [4, 5, 6]).build()); // prettier-ignore
+    for (const stretch of stretches(mesh)) expect(stretch).toBeCloseTo(1, 3);
+  });
+
+  it('run on over curved surfaces instead of showing one strip again and again; the stretch is that of a box about them', () => {
+    const ball = new MeshBuilder().revolve([0, 0, 0], Array.from({ length: 33 }, (_, i) => {
+      const a = (Math.PI * (i - 16)) / 32;
+      return [i % 32 === 0 ? 0 : Math.cos(a), Math.sin(a)] as const;
+    }), 64).build(); // prettier-ignore
+    const column = new MeshBuilder().tube([[0, 0, 0], [0, 0, 2]], 1, 48).build(); // prettier-ignore
+    for (const mesh of [ball, column].map(dressMesh)) {
+      // A face seen from the nearest side of a box is foreshortened to no less than 1 / sqrt(3).
+      for (const stretch of stretches(mesh)) expect(stretch).toBeGreaterThan(0.57);
+      const us = [...mesh.uvs].filter((_, i) => i % 2 === 0);
+      expect(Math.max(...us) - Math.min(...us)).toBeGreaterThan(1.3);
     }
-    expect(uvArea / meshArea(mesh)).toBeCloseTo(1, 3);
+    // A roof of few folds stays a roof: each of its faces is measured up its own slope.
+    const folds = new MeshBuilder().prism([[0, 0], [3, 1], [6, 0], [6, 0.2], [3, 1.2], [0, 0.2]], [], ([x, z], t) => [x, t ? 0 : 8, z]).build(); // prettier-ignore
+    for (const stretch of stretches(dressMesh(folds))) expect(stretch).toBeCloseTo(1, 3);
   });
 
   it('meet without a step where two walls stand in one plane', () => {

@@ -12,6 +12,8 @@ export interface DressedMesh extends Mesh {
 const CREASE_COS = Math.cos((35 * Math.PI) / 180);
 /** A piece this much longer than wide has a grain. */
 const LONG = 3;
+/** A smooth surface of so many different directions is curved; fewer are folds. */
+const CURVED_DIRECTIONS = 6;
 const SAME_PLACE_M = 1e-4;
 const SAME_NORMAL = 2e-3;
 const SAME_FACE = 1e-5;
@@ -19,25 +21,31 @@ const SAME_FACE = 1e-5;
 /**
  * Derives normals (smooth below 35 degrees between faces) and texture coordinates: each face carries its own frame,
  * u level and v up its slope, so that a texture keeps its true size on walls, floors and slopes; on a piece with one long
- * side, v follows that side. Corners are shared only where position, normal and coordinates agree.
+ * side, v follows that side. Curved surfaces are mapped from the six sides of a box. Corners are shared only where position, normal and coordinates agree.
  */
 export function dressMesh(mesh: Mesh): DressedMesh {
   const faces = faceNormals(mesh);
   const welded = weld(mesh.positions);
   const corners = cornerNormals(mesh, faces, welded);
   const grain = grainAxis(mesh.positions);
+  const curved = curvedFaces(mesh, faces, corners, welded);
   const cornerCount = mesh.indices.length;
   const positions = new Float32Array(cornerCount * 3);
   const normals = new Float32Array(cornerCount * 3);
   const uvs = new Float32Array(cornerCount * 2);
   const indices = new Uint32Array(cornerCount);
   const frame = new Float64Array(6);
+  const normal = new Float64Array(3);
   // The vertices made so far at each point, as a list: the newest of them, and the one before each.
   const newest = new Int32Array(mesh.positions.length / 3).fill(-1);
   const before = new Int32Array(cornerCount);
   let count = 0;
   for (let c = 0; c < cornerCount; c++) {
-    if (c % 3 === 0) faceFrame(faces, c, grain, frame);
+    if (c % 3 === 0) {
+      normal.set(faces.subarray(c, c + 3));
+      if (curved?.[c / 3]) toMainAxis(normal);
+      faceFrame(normal, grain, frame);
+    }
     const v = mesh.indices[c]! * 3;
     const x = mesh.positions[v]!;
     const y = mesh.positions[v + 1]!;
@@ -197,15 +205,65 @@ function grainAxis(positions: Float32Array): number {
   return size[axis]! > LONG * second && second < 1 ? axis : -1;
 }
 
-/** Writes the u and v directions of a face: v is level ground's y, the grain, or up, laid into the face; u = v x n. */
-function faceFrame(faces: Float32Array, corner: number, grain: number, out: Float64Array): void {
-  const f = corner - (corner % 3);
-  const nx = faces[f]!;
-  const ny = faces[f + 1]!;
-  const nz = faces[f + 2]!;
-  const follows = grain >= 0 && Math.abs(faces[f + grain]!) < 0.7;
+/** The normal's main axis in place of it: curved surfaces are mapped from six sides. */
+function toMainAxis(normal: Float64Array): void {
+  const [x, y, z] = [Math.abs(normal[0]!), Math.abs(normal[1]!), Math.abs(normal[2]!)];
+  const axis = z >= x && z >= y ? 2 : x >= y ? 0 : 1;
+  const side = Math.sign(normal[axis]!) || 1;
+  normal.fill(0);
+  normal[axis] = side;
+}
+
+/**
+ * Marks the faces of surfaces that are curved: smooth over at least so many different directions. A face of such a surface
+ * has no frame of its own, or each would show the same strip of a map. Undefined: none is.
+ */
+function curvedFaces(mesh: Mesh, faces: Float32Array, corners: Float32Array, welded: Int32Array): Uint8Array | undefined {
+  const { indices } = mesh;
+  const count = indices.length / 3;
+  const smooth = (c: number) => !alike(corners, c * 3, faces, c - (c % 3), SAME_NORMAL);
+  let any = false;
+  for (let c = 0; c < indices.length && !any; c++) any = smooth(c);
+  if (!any) return undefined;
+  // Faces that are smooth about a common point are of one surface.
+  const surface = Int32Array.from({ length: count }, (_, t) => t);
+  const rootOf = (t: number): number => {
+    while (surface[t] !== t) t = surface[t] = surface[surface[t]!]!;
+    return t;
+  };
+  const lastAt = new Int32Array(mesh.positions.length / 3).fill(-1);
+  for (let c = 0; c < indices.length; c++) {
+    if (!smooth(c)) continue;
+    const point = welded[indices[c]!]!;
+    const other = lastAt[point]!;
+    const face = (c - (c % 3)) / 3;
+    if (other < 0) lastAt[point] = face;
+    else if (dotOf(faces, face * 3, other * 3) > CREASE_COS) surface[rootOf(face)] = rootOf(other);
+  }
+  const directions = new Map<number, Set<number>>();
+  for (let t = 0; t < count; t++) {
+    const root = rootOf(t);
+    const seen = directions.get(root) ?? new Set();
+    directions.set(root, seen);
+    if (seen.size < CURVED_DIRECTIONS) seen.add(directionOf(faces, t * 3));
+  }
+  return Uint8Array.from({ length: count }, (_, t) => (directions.get(rootOf(t))!.size >= CURVED_DIRECTIONS ? 1 : 0));
+}
+
+const dotOf = (f: Float32Array, i: number, j: number): number => f[i]! * f[j]! + f[i + 1]! * f[j + 1]! + f[i + 2]! * f[j + 2]!;
+
+/** A number for a direction, the same for those within about a degree. */
+const directionOf = (f: Float32Array, i: number): number =>
+  (Math.round(f[i]! * 50) + 64) * 16384 + (Math.round(f[i + 1]! * 50) + 64) * 128 + Math.round(f[i + 2]! * 50) + 64;
+
+/** Writes the u and v directions of a face; v is level ground's y, the grain, or up, laid into the face; u = v x n. */
+function faceFrame(normal: Float64Array, grain: number, out: Float64Array): void {
+  const nx = normal[0]!;
+  const ny = normal[1]!;
+  const nz = normal[2]!;
+  const follows = grain >= 0 && Math.abs(normal[grain]!) < 0.7;
   const axis = follows ? grain : Math.abs(nz) > 0.995 ? 1 : 2;
-  const d = faces[f + axis]!;
+  const d = normal[axis]!;
   let vx = (axis === 0 ? 1 : 0) - nx * d;
   let vy = (axis === 1 ? 1 : 0) - ny * d;
   let vz = (axis === 2 ? 1 : 0) - nz * d;

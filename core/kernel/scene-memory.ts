@@ -62,10 +62,7 @@ export class SceneMemory {
   readonly kernel: KernelExports;
   readonly scene: number;
   private readonly meshes = new Map<string, PlacedMesh>();
-  private readonly textures = new Map<
-    string,
-    { index: number; pointer: number; width: number; height: number; srgb: boolean; mean: readonly number[] }
-  >();
+  private readonly textures = new Map<string, { pointer: number; width: number; height: number; srgb: boolean; mean: readonly number[] }>();
   private tables: number[] = [];
   private skyBlocks: number[] = [];
   private film = 0;
@@ -237,15 +234,24 @@ export class SceneMemory {
       }
   }
 
-  private placeTexture(key: string, image: TextureImage, srgb: boolean): number {
-    const known = this.textures.get(key);
-    if (known) return known.index;
-    const pointer = this.memory.allocate(image.texels.byteLength);
-    this.memory.write(pointer, image.texels);
-    const index = this.textures.size;
-    const { texels, width, height } = image;
-    this.textures.set(key, { index, pointer, width, height, srgb, mean: meanTexel(texels, width, height, srgb) });
-    return index;
+  /** Number of a texture in the scene that is being written. */
+  private placeTexture(key: string, image: TextureImage, srgb: boolean, used: Map<string, number>): number {
+    if (!this.textures.has(key)) {
+      const { texels, width, height } = image;
+      const pointer = this.memory.allocate(texels.byteLength);
+      this.memory.write(pointer, texels);
+      this.textures.set(key, { pointer, width, height, srgb, mean: meanTexel(texels, width, height, srgb) });
+    }
+    if (!used.has(key)) used.set(key, used.size);
+    return used.get(key)!;
+  }
+
+  private dropTextures(used: ReadonlyMap<string, number>): void {
+    for (const [key, { pointer }] of this.textures)
+      if (!used.has(key)) {
+        this.memory.release(pointer);
+        this.textures.delete(key);
+      }
   }
 
   private writeMaterials(instances: readonly RenderedInstance[], assets: SceneAssets): Map<Finish, number> {
@@ -253,16 +259,19 @@ export class SceneMemory {
     for (const { finish } of instances) if (!numbers.has(finish)) numbers.set(finish, numbers.size);
     const at = this.table(Math.max(1, numbers.size) * L.MATERIAL_SIZE);
     let hasClear = false;
+    const used = new Map<string, number>();
     for (const [finish, number] of numbers) {
-      this.writeMaterial(at + number * L.MATERIAL_SIZE, finish, assets);
+      this.writeMaterial(at + number * L.MATERIAL_SIZE, finish, assets, used);
       hasClear ||= isClear(finish);
     }
     this.setWord(L.SCENE_MATERIALS, at);
     this.setWord(L.SCENE_HAS_CLEAR, hasClear ? 1 : 0);
-    const textures = this.table(Math.max(1, this.textures.size) * L.TEXTURE_SIZE);
+    this.dropTextures(used);
+    const textures = this.table(Math.max(1, used.size) * L.TEXTURE_SIZE);
     const view = this.memory.view();
-    for (const t of this.textures.values()) {
-      const p = textures + t.index * L.TEXTURE_SIZE;
+    for (const [key, index] of used) {
+      const t = this.textures.get(key)!;
+      const p = textures + index * L.TEXTURE_SIZE;
       [t.pointer, t.width, t.height, t.srgb ? 1 : 0].forEach((word, i) => {
         view.setUint32(p + i * 4, word, true);
       });
@@ -274,10 +283,10 @@ export class SceneMemory {
     return numbers;
   }
 
-  private writeMaterial(p: number, finish: Finish, assets: SceneAssets): void {
+  private writeMaterial(p: number, finish: Finish, assets: SceneAssets, used: Map<string, number>): void {
     const maps = finish.maps === null ? undefined : assets.maps(finish.maps);
-    const baseMap = maps ? this.placeTexture(`${finish.maps!}/base`, maps.base, true) : -1;
-    const surfaceMap = maps?.surface ? this.placeTexture(`${finish.maps!}/surface`, maps.surface, false) : -1;
+    const baseMap = maps ? this.placeTexture(`${finish.maps!}/base`, maps.base, true, used) : -1;
+    const surfaceMap = maps?.surface ? this.placeTexture(`${finish.maps!}/surface`, maps.surface, false, used) : -1;
     const view = this.memory.view();
     const f = (offset: number, value: number) => {
       view.setFloat32(p + offset, value, true);

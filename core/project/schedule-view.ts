@@ -68,6 +68,11 @@ function groupOf(row: ScheduleRow, group: ScheduleView['group'], nameOfSource: (
   return (group === 'finish' ? finish?.name : finish?.family) ?? 'Unassigned';
 }
 
+/** An area as one reads it: whole square metres from a hundred on, thousands set apart. */
+export function areaWords(m2: number): string {
+  return m2 >= 100 ? Math.round(m2).toLocaleString('en').replace(/,/g, ' ') : m2.toFixed(1);
+}
+
 /** Everything that wears one finish gets another: rows, guessed ones too, and single elements. Undefined: nothing wears it. */
 export function replaceEverywhere(
   rows: readonly ScheduleRow[],

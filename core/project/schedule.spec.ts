@@ -37,6 +37,22 @@ describe('the finish schedule', () => {
     expect(scheduleRows('s1', doubled, areas, new Map())[0]!.areaM2).toBeCloseTo(12 + 48 + 12, 9);
   });
 
+  it('counts the option and the phase that are looked at, and not what is only hidden', () => {
+    const options = [{ id: 'a', name: 'A' }, { id: 'b', name: 'B' }]; // prettier-ignore
+    const both = applyChange(
+      model,
+      testChange({
+        elements: [{ ...element('w1', 1, [WALL, 'p']), option: 'a' }, { ...element('w2', 1, [WALL, 'p']), option: 'b' }],
+        presentation: { ...EMPTY_MODEL.presentation, hiddenLayers: ['L'], options, option: 'a' },
+      }),
+    ); // prettier-ignore
+    const counted = (entries: Entries) => scheduleRows('s1', both, areas, entries).map((r) => [r.elements, r.areaM2])[0];
+    expect(counted(new Map())).toEqual([2, 24]);
+    expect(counted(new Map([['variant/s1', { option: 'b', phase: null }]]))).toEqual([2, 24]);
+    const alone = applyChange(both, testChange({ remove: { elements: ['w2'], materials: [], luminaires: [], cameras: [] } }));
+    expect(scheduleRows('s1', alone, areas, new Map([['variant/s1', { option: 'b', phase: null }]]))[0]!.elements).toBe(1);
+  });
+
   it('knows no area before a mesh has arrived', () => {
     expect(scheduleRows('s1', model, new Map(), new Map()).map((r) => r.areaM2)).toEqual([0, 0, 0]);
   });

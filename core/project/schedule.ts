@@ -1,5 +1,6 @@
 import { meanScale } from '../geometry/mat4';
-import type { Model } from '../model/model';
+import { isShown, type Model } from '../model/model';
+import { shownPresentation } from './visibility';
 import { chooseFinish, entry, noteKey, type Entries, type FinishChoice } from './project';
 
 /** One source material in the finish schedule. */
@@ -19,11 +20,15 @@ export interface ScheduleRow {
   note: string;
 }
 
-/** The finish schedule of one source; `areasM2` holds the surface area of each mesh that has arrived. */
+const NOTHING: ReadonlySet<string> = new Set();
+
+/** The finish schedule of one source, of the option and phase that are looked at, whatever is hidden; `areasM2` holds the surface area of each mesh that has arrived. */
 export function scheduleRows(source: string, model: Model, areasM2: ReadonlyMap<string, number>, entries: Entries): ScheduleRow[] {
   const elements = new Map<string, Set<string>>();
   const areas = new Map<string, number>();
+  const presentation = shownPresentation(entries, source, model);
   for (const element of model.elements.values()) {
+    if (!isShown(element, presentation, NOTHING)) continue;
     const scale = meanScale(element.transform) ** 2;
     for (const { material, mesh } of element.parts) {
       elements.set(material, (elements.get(material) ?? new Set()).add(element.id));

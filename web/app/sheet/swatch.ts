@@ -1,20 +1,30 @@
-import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import { isAdjusted } from '../../../core/finish/adjust';
-import type { Finish } from '../../../core/finish/finish';
+import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
+import { finishMark, type Finish } from '../../../core/finish/finish';
 
 /** A small square of a finish: its map if it has one, else its colour; hatched while nothing is assigned. */
 @Component({
   selector: 'dp-swatch',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<span
-    class="swatch"
-    [class.large]="large()"
-    [class.none]="!finish()"
-    [style.background-color]="css()"
-    [style.background-image]="image()"
-    [style.background-blend-mode]="'multiply'"
-    [style.filter]="filter()"
-  ></span>`,
+  template: `@if (picture(); as address) {
+      <img
+        class="large swatch"
+        loading="lazy"
+        alt=""
+        draggable="false"
+        [src]="address"
+        [style.background-color]="css()"
+        [style.background-image]="image()"
+        (error)="failed.set(address)"
+      />
+    } @else {
+      <span
+        class="swatch"
+        [class.large]="large()"
+        [class.none]="!finish()"
+        [style.background-color]="css()"
+        [style.background-image]="image()"
+      ></span>
+    }`,
   styles: `
     :host {
       display: block;
@@ -31,6 +41,7 @@ import type { Finish } from '../../../core/finish/finish';
       width: 100%;
       height: auto;
       aspect-ratio: 1.25;
+      object-fit: cover;
       margin-bottom: 3px;
     }
     .none {
@@ -43,22 +54,21 @@ export class Swatch {
   readonly colour = input.required<readonly number[]>();
   readonly large = input(false);
 
+  /** Address of a picture that could not be had. */
+  protected readonly failed = signal('');
+  /** The kernel's picture of it, where there is room for one. */
+  protected readonly picture = computed(() => {
+    const finish = this.finish();
+    const address = finish && this.large() ? `/api/finishes/${finish.id}/preview.png?mark=${finishMark(finish)}` : '';
+    return address === this.failed() ? '' : address;
+  });
   protected readonly css = computed(() => {
     const rgb = this.finish()?.baseColour ?? this.colour();
     return `rgb(${rgb.map((c) => Math.round(c * 255)).join(' ')})`;
   });
-  /** The adjustment, near enough for a swatch: the browser's filters work on coded values, ours on linear ones. */
-  protected readonly filter = computed(() => {
-    const finish = this.finish();
-    if (!finish || !isAdjusted(finish)) return null;
-    const { hueDeg, saturation, brightness, contrast } = finish;
-    return `hue-rotate(${String(hueDeg)}deg) saturate(${String(saturation)}) brightness(${(brightness ** (1 / 2.2)).toFixed(3)}) contrast(${String(contrast)})`;
-  });
+  /** A flat picture of it, which also stands in until the other has come. */
   protected readonly image = computed(() => {
     const finish = this.finish();
-    if (!finish) return null;
-    if (finish.maps !== null && !finish.maps.startsWith('image:')) return `url(/api/maps/${finish.maps}/swatch.png)`;
-    if (finish.transmission > 0) return 'linear-gradient(135deg, #cfe3e6 0 45%, #eef6f7 45% 60%, #cfe3e6 60%)';
-    return null;
+    return finish && !finish.id.startsWith('source.') ? `url(/api/finishes/${finish.id}/swatch.png?mark=${finishMark(finish)})` : null;
   });
 }

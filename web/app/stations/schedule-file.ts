@@ -11,6 +11,7 @@ import { ScheduleState } from '../state/schedule-state';
   template: `
     <div class="body file">
       <span class="quiet">The schedule as a file:</span>
+      <a class="link" href="/api/schedule.pdf" download data-testid="schedule-pdf">PDF</a>
       <button type="button" class="link" (click)="save('csv')">CSV</button>
       <button type="button" class="link" (click)="save('json')">JSON</button>
       <label class="link"

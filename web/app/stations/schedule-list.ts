@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, ElementRef, inject, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { FILTERS, FIRST_VIEW, GROUPINGS, SORTINGS, viewSchedule, type ScheduleView } from '../../../core/project/schedule-view';
+import { areaWords, FILTERS, FIRST_VIEW, GROUPINGS, SORTINGS, viewSchedule, type ScheduleView } from '../../../core/project/schedule-view';
 import type { ScheduleRow } from '../../../core/project/schedule';
 import { PictureState } from '../state/picture-state';
 import { ScheduleState } from '../state/schedule-state';
@@ -101,7 +101,5 @@ export class ScheduleList {
     return [row.code, elements, this.state.nameOfSource(row.source), row.choice.reason, row.note].filter(Boolean).join(' · ');
   }
 
-  protected area(m2: number): string {
-    return m2 >= 100 ? Math.round(m2).toLocaleString('en').replace(/,/g, ' ') : m2.toFixed(1);
-  }
+  protected readonly area = areaWords;
 }

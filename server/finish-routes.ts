@@ -1,0 +1,68 @@
+import path from 'node:path';
+import sharp from 'sharp';
+import type express from 'express';
+import { finishMark, type Finish } from '../core/finish/finish';
+import { MAP_NAMES } from '../core/finish/maps/generate';
+import { swatchPixels } from '../core/finish/swatch';
+import { findFinish } from '../core/project/project';
+import type { BlobStore } from './blobs';
+import { MAPS_DIRECTORY } from './dist-paths';
+import type { Previews } from './previews/previews';
+import type { ProjectStore } from './project-store';
+import { loadMaps } from './scene-assets';
+
+const SWATCH_SIDE = 64;
+const FOR_EVER = 'public, max-age=31536000, immutable';
+const MAX_SWATCHES = 2000;
+
+/** Map sets, and pictures of finishes: flat swatches at once, test cards by the light kernel as they get ready. */
+export function finishRoutes(
+  app: express.Express,
+  { previews, project, blobs }: { previews: Previews; project: ProjectStore; blobs: BlobStore },
+): void {
+  app.get('/api/maps/:name', (request, response) => {
+    const { name } = request.params;
+    if (!MAP_NAMES.includes(name)) response.status(404).json({ message: 'There is no such map set.' });
+    else
+      response.sendFile(path.join(MAPS_DIRECTORY, `${name}.maps`), {
+        maxAge: 3600_000,
+        headers: { 'Content-Type': 'application/octet-stream' },
+      });
+  });
+  // `mark` tells which state of the finish is meant; a picture of any other is not to be kept.
+  app.get('/api/finishes/:finish/:kind.png', async (request, response) => {
+    const { finish: id, kind } = request.params;
+    const finish = findFinish(project.entries, id);
+    if (!finish || (kind !== 'preview' && kind !== 'swatch')) {
+      response.status(404).json({ message: 'There is no such finish.' });
+      return;
+    }
+    const asked = request.query['mark'] === finishMark(finish);
+    const png = kind === 'preview' ? await previews.of(finish) : await swatchOf(finish, blobs);
+    response
+      .set('Cache-Control', asked ? FOR_EVER : 'no-store')
+      .type('png')
+      .send(Buffer.from(png));
+  });
+}
+
+const swatches = new Map<string, Promise<Buffer>>();
+
+/** PNG of a finish's swatch; each look is made once. */
+export function swatchOf(finish: Finish, blobs: BlobStore): Promise<Buffer> {
+  const mark = finishMark(finish);
+  let swatch = swatches.get(mark);
+  if (!swatch) {
+    if (swatches.size >= MAX_SWATCHES) swatches.clear();
+    swatches.set(mark, (swatch = makeSwatch(finish, blobs)));
+  }
+  return swatch;
+}
+
+async function makeSwatch(finish: Finish, blobs: BlobStore): Promise<Buffer> {
+  const maps = finish.maps === null ? undefined : await loadMaps(finish.maps, blobs);
+  const pixels = swatchPixels(finish, maps?.base, SWATCH_SIDE);
+  return sharp(pixels, { raw: { width: SWATCH_SIDE, height: SWATCH_SIDE, channels: 3 } })
+    .png()
+    .toBuffer();
+}

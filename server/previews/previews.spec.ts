@@ -1,0 +1,42 @@
+import { readdirSync } from 'node:fs';
+import path from 'node:path';
+import sharp from 'sharp';
+import { afterAll, expect, it } from 'vitest';
+import { FINISHES } from '../../core/finish/library';
+import { removeFolder, temporaryFolder } from '../testing/running-server';
+import { Previews } from './previews';
+
+const folder = temporaryFolder();
+const previews = new Previews(path.join(folder, 'previews'), path.join(folder, 'blobs'));
+afterAll(() => {
+  previews.close();
+  removeFolder(folder);
+});
+
+const shipped = (id: string) => FINISHES.find((f) => f.id === id)!;
+
+it('a preview shows the finish on a board and a ball, and is kept', async () => {
+  const [brick, zinc, again] = await Promise.all([shipped('brick'), shipped('zinc'), shipped('brick')].map((f) => previews.of(f)));
+  expect(Buffer.from(again!).equals(Buffer.from(brick!))).toBe(true);
+  // The board's middle and the ball's: brick is red there, zinc is grey.
+  for (const [left, top] of [[40, 40], [146, 100]] as const) {
+    const mean = async (png: Uint8Array) => (await sharp(png).extract({ left, top, width: 24, height: 24 }).stats()).channels.map((c) => c.mean);
+    const [red, , blue] = await mean(brick!);
+    expect(red! / blue!).toBeGreaterThan(1.4);
+    const [r, , b] = await mean(zinc!);
+    expect(r! / b!).toBeLessThan(1.15);
+  } // prettier-ignore
+  expect(readdirSync(path.join(folder, 'previews')).filter((name) => name.endsWith('.png'))).toHaveLength(2);
+});
+
+it('a finish by another name and of the same looks shares the picture; an edited one has its own', async () => {
+  await previews.of({ ...shipped('zinc'), id: 'own', name: 'Own zinc', tags: [] });
+  expect(readdirSync(path.join(folder, 'previews'))).toHaveLength(2);
+  await previews.of({ ...shipped('zinc'), brightness: 0.5 });
+  expect(readdirSync(path.join(folder, 'previews'))).toHaveLength(3);
+});
+
+it('maps that are not there leave the finish plain instead of failing', async () => {
+  const png = await previews.of({ ...shipped('zinc'), maps: 'nothing-of-the-kind' });
+  expect((await sharp(png).metadata()).width).toBe(200);
+});

@@ -1,0 +1,64 @@
+import { readFileSync } from 'node:fs';
+import { parentPort } from 'node:worker_threads';
+import sharp from 'sharp';
+import type { Finish } from '../../core/finish/finish';
+import { TEST_CARD_EV, testCardCamera, testCardMesh, testCardScene, testCardSky } from '../../core/finish/test-card';
+import { develop, exposureScale } from '../../core/image/tone';
+import { KernelPool } from '../../core/kernel/pool';
+import { SceneMemory } from '../../core/kernel/scene-memory';
+import { PictureBuffers } from '../../core/render/denoise';
+import { FIREFLY_LIMIT } from '../../core/render/print';
+import { BlobStore } from '../blobs';
+import { KERNEL_FILE } from '../dist-paths';
+import { loadMaps } from '../scene-assets';
+
+/** Renders test cards, one after the other, on this thread alone: previews must not slow the work down. */
+
+export interface PreviewOrder {
+  finish: Finish;
+  blobs: string;
+}
+export type FromPreviewWorker = { png: Uint8Array } | { fault: string };
+
+const [WIDTH, HEIGHT, SAMPLES, MAX_DEPTH] = [200, 160, 16, 8];
+
+const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
+scene.setSky(testCardSky());
+scene.camera(testCardCamera(WIDTH / HEIGHT));
+scene.settings({ seed: 1, maxDepth: MAX_DEPTH, clampCdM2: FIREFLY_LIMIT / exposureScale(TEST_CARD_EV) });
+const pool = new KernelPool(
+  scene,
+  () => {
+    throw new Error('Previews need no further threads.');
+  },
+  0,
+);
+
+async function render({ finish, blobs }: PreviewOrder): Promise<Uint8Array> {
+  const maps = finish.maps === null ? undefined : await loadMaps(finish.maps, new BlobStore(blobs));
+  scene.setScene(testCardScene(finish), { mesh: testCardMesh, maps: (name) => (name === finish.maps ? maps : undefined) });
+  scene.setFilm(WIDTH, HEIGHT);
+  await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: SAMPLES, step: 1, offsetX: 0, offsetY: 0 });
+  const buffers = new PictureBuffers(pool, WIDTH, HEIGHT);
+  const rgba = new Uint8Array(WIDTH * HEIGHT * 4);
+  try {
+    develop((await buffers.radiance(true))!, WIDTH, TEST_CARD_EV, rgba);
+  } finally {
+    buffers.release();
+  }
+  return sharp(rgba, { raw: { width: WIDTH, height: HEIGHT, channels: 4 } })
+    .removeAlpha()
+    .png()
+    .toBuffer();
+}
+
+parentPort!.on('message', (order: PreviewOrder) => {
+  render(order).then(
+    (png) => {
+      parentPort!.postMessage({ png } satisfies FromPreviewWorker);
+    },
+    (error: unknown) => {
+      parentPort!.postMessage({ fault: error instanceof Error ? error.message : 'The preview failed.' } satisfies FromPreviewWorker);
+    },
+  );
+});
