@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { difference, modelArrived, openSheet, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
+import { difference, grain, modelArrived, openSheet, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
@@ -52,6 +52,18 @@ it('an element gets a finish of its own by a click in the picture, and keeps it 
   const before = await shownColour(page, ...WALL);
   await select.selectOption('plaster');
   await expect.poll(async () => difference(await shownColour(page, ...WALL), before), { timeout: 60_000 }).toBeGreaterThan(40);
+  // Boards are upright; turned a quarter they lie.
+  await select.selectOption('larch-boards');
+  await refined(page, 2);
+  const upright = await grain(page, ...WALL);
+  await page.getByTestId('quarter-turn').click();
+  await expect.poll(async () => (await grain(page, ...WALL)) / upright, { timeout: 60_000 }).toBeLessThan(0.7);
+  await page.getByTestId('align').click();
+  await page.mouse.click(at.x, at.y);
+  await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('laid');
+  await page.getByTestId('lay-as-finish').click();
+  await page.getByTestId('lay-as-finish').waitFor({ state: 'detached' });
+  await select.selectOption('plaster');
   await stage.author.edit({ edit: 'layer', layer: 'Envelope', visible: false });
   await stage.author.edit({ edit: 'layer', layer: 'Envelope', visible: true });
   await expect.poll(() => select.inputValue()).toBe('plaster');

@@ -117,12 +117,32 @@ export async function overPicture(page: Page, x: number, y: number): Promise<{ x
   return { x: box.x + box.width * x, y: box.y + box.height * y };
 }
 
-/** Mean colour that a part of the picture shows, whichever picture lies on top. */
-export async function shownColour(page: Page, x: number, y: number, w = 0.04, h = 0.04): Promise<[number, number, number]> {
+/** A part of the picture as PNG, whichever picture lies on top. */
+async function spot(page: Page, x: number, y: number, w: number, h: number): Promise<Buffer> {
   const box = (await page.getByTestId('picture').boundingBox())!;
-  const clip = { x: box.x + x * box.width, y: box.y + y * box.height, width: w * box.width, height: h * box.height };
-  const { channels } = await sharp(await page.screenshot({ clip })).stats();
+  return page.screenshot({ clip: { x: box.x + x * box.width, y: box.y + y * box.height, width: w * box.width, height: h * box.height } });
+}
+
+/** Mean colour that a part of the picture shows. */
+export async function shownColour(page: Page, x: number, y: number, w = 0.04, h = 0.04): Promise<[number, number, number]> {
+  const { channels } = await sharp(await spot(page, x, y, w, h)).stats();
   return [channels[0]!.mean, channels[1]!.mean, channels[2]!.mean];
+}
+
+/** How much a spot of the picture changes from left to right, against from top to bottom: above 1 for what stands upright. */
+export async function grain(page: Page, x: number, y: number): Promise<number> {
+  const { data, info } = await sharp(await spot(page, x, y, 0.06, 0.08))
+    .greyscale()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  let [across, along] = [1, 1];
+  for (let j = 0; j + 1 < info.height; j++)
+    for (let i = 0; i + 1 < info.width; i++) {
+      const here = data[j * info.width + i]!;
+      across += Math.abs(data[j * info.width + i + 1]! - here);
+      along += Math.abs(data[(j + 1) * info.width + i]! - here);
+    }
+  return across / along;
 }
 
 export const difference = (a: readonly number[], b: readonly number[]): number => a.reduce((sum, v, i) => sum + Math.abs(v - b[i]!), 0);

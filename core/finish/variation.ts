@@ -1,5 +1,6 @@
 import { random } from '../random';
 import type { Finish } from './finish';
+import type { Laid } from './laid';
 
 /** How one element wears a finish differently from the next. */
 export interface Variation {
@@ -18,8 +19,17 @@ export const PLAIN_WEAR: Variation = { uM: 0, vM: 0, turnRad: 0, size: 1, hueRad
 
 const TURNS = { none: 0, half: 2, quarter: 4 } as const;
 
-/** Repeatable for one element's name and the finish's seed; undefined: the finish does not vary. */
-export function variationOf({ vary, widthM, heightM }: Finish, element: string): Variation | undefined {
+/**
+ * Repeatable for one element's name and the finish's seed; undefined: it wears the finish as it is. Where maps are laid by
+ * hand, chance has no say in where they lie.
+ */
+export function variationOf(finish: Finish, element: string, laid?: Laid): Variation | undefined {
+  const drawn = drawnVariation(finish, element);
+  if (!laid) return drawn;
+  return { ...(drawn ?? PLAIN_WEAR), uM: laid.offsetM[0], vM: laid.offsetM[1], turnRad: (laid.turnDeg * Math.PI) / 180 };
+}
+
+function drawnVariation({ vary, widthM, heightM }: Finish, element: string): Variation | undefined {
   if (!vary.offset && vary.turn === 'none' && vary.size === 0 && vary.hueDeg === 0 && vary.brightness === 0) return undefined;
   const next = numbersFrom(element, vary.seed);
   const about = (spread: number) => (2 * next() - 1) * spread;

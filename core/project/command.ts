@@ -1,5 +1,6 @@
 import * as v from 'valibot';
 import { finishSchema } from '../finish/finish';
+import { laidSchema } from '../finish/laid';
 import { rulesSchema } from '../finish/rules';
 import { cameraSchema, siteSchema } from '../model/schema';
 import {
@@ -82,6 +83,8 @@ export const commandSchema = v.variant('type', [
     by: v.nullable(v.strictTuple([metres, metres, metres])),
     name,
   }),
+  /** Null: as the finish lays them. */
+  v.strictObject({ type: v.literal('lay-maps'), source: id, element: id, laid: v.nullable(laidSchema), name }),
   v.strictObject({ type: v.literal('turn-faces'), source: id, element: id, turned: v.boolean(), name }),
   /** Decisions about elements and source materials go on to others, after a file took the place of another. */
   v.strictObject({ type: v.literal('carry-decisions'), source: id, elements: pairs, materials: pairs, name }),
@@ -198,6 +201,11 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
           ? `${command.name} moved by ${(Math.hypot(...command.by) * 1000).toFixed(0)} mm`
           : `${command.name} where the model has it`,
         changes: [put(`nudge/${command.source}/${command.element}`, command.by ?? undefined)],
+      };
+    case 'lay-maps':
+      return {
+        label: `Maps on ${command.name.slice(0, 60)} ${command.laid ? 'laid' : 'as the finish lays them'}`,
+        changes: [put(`laid/${command.source}/${command.element}`, command.laid ?? undefined)],
       };
     case 'turn-faces':
       return {

@@ -1,5 +1,6 @@
 import { completeFinish, type Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
+import type { Laid } from '../finish/laid';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site } from '../model/schema';
 import { ruleFor, type Rule } from '../finish/rules';
@@ -19,6 +20,8 @@ export interface EntryTypes {
   [placement: `placement/${string}`]: Placement;
   /** How far an element is moved against the model, metres. */
   [nudge: `nudge/${string}`]: [number, number, number];
+  /** How the maps lie on an element, laid by hand. */
+  [laid: `laid/${string}`]: Laid;
   /** The element's faces are turned round. */
   [turned: `turned/${string}`]: true;
   /** A finding that somebody has looked at and found to be right as it is. */

@@ -10,7 +10,7 @@ export interface SleepingDecision {
 }
 
 const ABOUT: readonly (readonly [prefix: string, kind: SleepingDecision['kind']])[] = [
-  ['element', 'element'], ['nudge', 'element'], ['turned', 'element'], ['assign', 'source material'],
+  ['element', 'element'], ['nudge', 'element'], ['turned', 'element'], ['laid', 'element'], ['assign', 'source material'],
 ]; // prettier-ignore
 
 /** Decisions that wait for what they were made about. */

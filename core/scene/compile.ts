@@ -1,3 +1,4 @@
+import type { Laid } from '../finish/laid';
 import type { Finish } from '../finish/finish';
 import { variationOf } from '../finish/variation';
 import { multiply, translation } from '../geometry/mat4';
@@ -94,10 +95,11 @@ export class SceneCompiler {
     const own = override && findFinish(entries, override.finish);
     const by = has ? entry(entries, `nudge/${source}/${element.id}`) : undefined;
     const turned = has && entry(entries, `turned/${source}/${element.id}`) === true;
+    const laid = has ? entry(entries, `laid/${source}/${element.id}`) : undefined;
     const dim = dims.get(element.id);
     const known = this.compiled.get(element);
     if (
-      known?.by === by && known?.turned === turned && known.dim === dim &&
+      known?.by === by && known?.turned === turned && known.dim === dim && known.laid === laid &&
       known.instances.every((i) => i.source === source && i.finish === (own ?? finishes.get(i.material)))
     )
       return known.instances; // prettier-ignore
@@ -106,7 +108,7 @@ export class SceneCompiler {
       const finish = own ?? finishes.get(material)!;
       const lens = dim !== undefined && finish.emissionCdM2 > 0;
       const emissionScale = lens ? dim : 1;
-      const variation = variationOf(finish, element.id);
+      const variation = variationOf(finish, element.id, laid);
       return {
         source,
         element: element.id,
@@ -120,7 +122,7 @@ export class SceneCompiler {
         lens,
       };
     });
-    this.compiled.set(element, { by, turned, dim, instances });
+    this.compiled.set(element, { by, turned, laid, dim, instances });
     return instances;
   }
 }
@@ -129,6 +131,7 @@ export class SceneCompiler {
 interface Compiled {
   by: readonly [number, number, number] | undefined;
   turned: boolean;
+  laid: Laid | undefined;
   dim: number | undefined;
   instances: readonly SceneInstance[];
 }
@@ -150,7 +153,7 @@ function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
   for (const material of model.materials.values()) finishes.set(material.id, finishOfMaterial(entries, id, material));
   const dims = new Map<string, number>();
   for (const { element, dim } of model.luminaires.values()) if (element !== null) dims.set(element, dim);
-  const prefixes = ['element', 'nudge', 'turned'].map((kind) => `${kind}/${id}/`);
+  const prefixes = ['element', 'nudge', 'turned', 'laid'].map((kind) => `${kind}/${id}/`);
   const decided = new Set<string>();
   for (const key of entries.keys()) for (const prefix of prefixes) if (key.startsWith(prefix)) decided.add(key.slice(prefix.length));
   return { source: id, entries, shown: shownElements(entries, id, model), finishes, dims, decided };

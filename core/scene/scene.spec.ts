@@ -98,6 +98,16 @@ describe('one scene after the other', () => {
     expect(third.instances).toEqual(compileScene([{ id: 's', model: gone }], none).instances);
   });
 
+  it('lays maps on an element as a person has laid them, whatever chance would do', () => {
+    const laid = { turnDeg: 90, offsetM: [0.2, -0.1] };
+    const scene = compileScene([{ id: 's', model: large }], new Map<string, unknown>([['laid/s/e7', laid], ['element/s/e7', { finish: 'oak', at: '' }], ['element/s/e8', { finish: 'oak', at: '' }]])); // prettier-ignore
+    const of = (id: string) => scene.instances.find((i) => i.element === id)!.variation!;
+    expect(of('e7')).toMatchObject({ uM: 0.2, vM: -0.1, turnRad: Math.PI / 2 });
+    // Colour still differs from element to element.
+    expect(of('e7').brightness).not.toBe(of('e8').brightness);
+    expect(compileScene([{ id: 's', model: large }], new Map([['laid/s/e7', laid]])).instances.find((i) => i.element === 'e7')!.variation).toMatchObject({ turnRad: Math.PI / 2 }); // prettier-ignore
+  });
+
   it('is whole again where materials, lamps or decisions differ', () => {
     const once = edited(large, 'e7', 3);
     compileOf(large);

@@ -1,3 +1,5 @@
+import { encodeNormalXy } from './relief';
+
 /** The maps of a finish, all RGBA8, `size` x `size`, row 0 at v = 0. */
 export interface FinishMaps {
   size: number;
@@ -41,20 +43,9 @@ export function paintMaps(painter: Painter, widthM: number, heightM: number, siz
       low = Math.min(low, point.heightM);
       high = Math.max(high, point.heightM);
     }
-  const stepX = (2 * widthM) / size;
-  const stepY = (2 * heightM) / size;
   const range = high - low || 1;
-  for (let y = 0; y < size; y++)
-    for (let x = 0; x < size; x++) {
-      const at = (i: number, j: number) => heights[((j + size) % size) * size + ((i + size) % size)]!;
-      const gx = -(at(x + 1, y) - at(x - 1, y)) / stepX;
-      const gy = -(at(x, y + 1) - at(x, y - 1)) / stepY;
-      const l = Math.sqrt(gx * gx + gy * gy + 1);
-      const i = (y * size + x) * 4;
-      surface[i] = Math.round(128 + (gx / l) * 127);
-      surface[i + 1] = Math.round(128 + (gy / l) * 127);
-      surface[i + 3] = Math.round(((at(x, y) - low) / range) * 255);
-    }
+  for (let i = 0; i < heights.length; i++) surface[i * 4 + 3] = Math.round(((heights[i]! - low) / range) * 255);
+  encodeNormalXy(heights, size, widthM, heightM, surface);
   return { size, base, surface };
 }
 

@@ -1,3 +1,4 @@
+import { nearestFaceEdge, type FaceEdge } from '../../../core/geometry/face-edge';
 import { invert, transformDirection, transformPoint } from '../../../core/geometry/mat4';
 import { rayMesh } from '../../../core/geometry/ray';
 import type { Vec3 } from '../../../core/geometry/vec3';
@@ -11,6 +12,8 @@ export interface Met {
   point: Vec3;
   /** Of the triangle that was met. */
   corners: readonly Vec3[];
+  /** The edge of the flat face next to the point, in the face's coordinates; found when it is asked for. */
+  edge: () => FaceEdge | undefined;
 }
 
 /** The first surface that a ray (unit direction) meets: the spheres about parts first, then the meshes of those in its way. */
@@ -32,7 +35,9 @@ export function castRay(batches: Iterable<SurfaceBatch>, origin: Vec3, direction
     // The direction is not made a unit again, so that lengths along it stay the world's.
     const hit = rayMesh(transformPoint(inverse, origin), transformDirection(inverse, direction), mesh, met?.distanceM ?? farM);
     if (!hit) continue;
+    const triangle = hit.triangle;
     met = {
+      edge: () => nearestFaceEdge(mesh, triangle, transformPoint(inverse, met!.point)),
       instance,
       distanceM: hit.t,
       point: [origin[0] + direction[0] * hit.t, origin[1] + direction[1] * hit.t, origin[2] + direction[2] * hit.t],

@@ -411,6 +411,7 @@ export class Picture implements AfterViewInit {
       materialName: model?.materials.get(material)?.name ?? material,
       finishName: finish.name,
       point: picked.corner ?? picked.point,
+      edge: picked.edge,
       x: event.clientX,
       y: event.clientY,
     };

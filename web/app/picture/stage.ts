@@ -24,6 +24,7 @@ export interface Picked {
   /** A corner of the triangle that was met, if one lies next to the pointer. */
   corner?: [number, number, number] | undefined;
   distanceM: number;
+  edge: Met['edge'];
 }
 
 /** Triangles that the working picture is to draw at most, moving and at rest: where a processor draws, and on a GPU. */
@@ -330,7 +331,7 @@ export class Stage {
   }
 }
 
-const pickedOf = ({ instance, point, distanceM }: Met): Picked => ({ instance, point: [...point], distanceM });
+const pickedOf = ({ instance, point, distanceM, edge }: Met): Picked => ({ instance, point: [...point], distanceM, edge });
 
 /** What the sun sees of a square of 2 r about a place, r deep either way. */
 function sunView(direction: THREE.Vector3, centre: THREE.Vector3, r: number): SeenFrom {

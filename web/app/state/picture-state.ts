@@ -1,5 +1,6 @@
 import { Injectable } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
+import type { FaceEdge } from '../../../core/geometry/face-edge';
 import type { Camera } from '../../../core/model/schema';
 import type { NavigationMode } from '../picture/navigation';
 import type { DetailChoice, DetailReport } from '../picture/working-detail';
@@ -14,6 +15,8 @@ export interface Pointed {
   finishName: string;
   /** Where it was met, or the corner of the surface next to it, in the project's metres. */
   point: readonly [number, number, number];
+  /** The edge of the flat face next to it, in the face's coordinates. */
+  edge?: () => FaceEdge | undefined;
   /** Of the pointer, in the page. */
   x: number;
   y: number;

@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { InputSignal } from '@angular/core';
 import { assignmentKey, overrideKey } from '../../../core/project/project';
+import type { Laid } from '../../../core/finish/laid';
+import type { Pointed } from '../state/picture-state';
 import type { ScheduleRow } from '../../../core/project/schedule';
 import { overSmallModel } from '../testing/small-model';
 import { give } from '../testing/station';
@@ -14,6 +16,10 @@ interface Parts {
   own(): PickedElement | undefined;
   elementFinish(): string;
   assignElement(finish: string): void;
+  quarterTurn(): void;
+  alignToEdge(): void;
+  isLaid(): boolean;
+  lay(laid: Laid | null): void;
   showSurfaces(): void;
   note(change: { code?: string; note?: string }): void;
   addRule(pattern: string): void;
@@ -47,6 +53,29 @@ describe('a row of the schedule', () => {
     expect(part.elementFinish()).toBe('brick');
     give(part.element, { source: 's', id: 'd', name: 'Deck', material: 'deck' });
     expect(part.own()).toBeUndefined();
+  });
+
+  it('lays the maps of the clicked element by quarters, and along an edge that is clicked', () => {
+    const { part, live, picture } = card('wall');
+    give(part.element, { source: 's', id: 'w2', name: 'West wall', material: 'wall' });
+    part.quarterTurn();
+    expect(live.commands.at(-1)).toMatchObject({ type: 'lay-maps', element: 'w2', laid: { turnDeg: 90, offsetM: [0, 0] } });
+    part.alignToEdge();
+    const click = (element: string, edge?: object) => {
+      picture.pointTaker$.value!({ source: 's', element, edge: () => edge } as unknown as Pointed);
+    };
+    click('w1', { near: [0, 0], far: [1, 0] });
+    expect([live.commands.length, picture.pointTaker$.value]).toEqual([1, undefined]);
+    part.alignToEdge();
+    click('w2', { near: [2, 0], far: [0, 0] });
+    expect(live.commands.at(-1)).toMatchObject({ laid: { turnDeg: 90 } });
+    part.alignToEdge();
+    part.alignToEdge();
+    expect(picture.pointTaker$.value).toBeUndefined();
+    live.put('laid/s/w2', { turnDeg: 90, offsetM: [0, 0] });
+    expect(part.isLaid()).toBe(true);
+    part.lay(null);
+    expect(live.commands.at(-1)).toMatchObject({ laid: null });
   });
 
   it('shows where the material is, and stops when pressed again', () => {

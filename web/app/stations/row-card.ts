@@ -1,12 +1,14 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import type { Finish } from '../../../core/finish/finish';
+import { laidAlong, turnedFurther, type Laid } from '../../../core/finish/laid';
+import { meanScale } from '../../../core/geometry/mat4';
 import { withRules } from '../../../core/finish/rules';
 import { assignmentKey, entry, findFinish, overrideKey } from '../../../core/project/project';
 import type { ScheduleRow } from '../../../core/project/schedule';
 import { replaceEverywhere } from '../../../core/project/schedule-view';
 import { Live } from '../state/live';
-import { PictureState } from '../state/picture-state';
+import { PictureState, type Pointed } from '../state/picture-state';
 import { ScheduleState } from '../state/schedule-state';
 import { FinishCard } from './finish-card';
 
@@ -49,6 +51,16 @@ export class RowCard {
     return element?.source === this.row().source && element.material === this.row().material ? element : undefined;
   });
 
+  /** Whether the next click says which edge the maps run along. */
+  protected readonly aligning = signal(false);
+  private taker: ((pointed: Pointed) => void) | undefined;
+
+  constructor() {
+    inject(DestroyRef).onDestroy(() => {
+      this.stopAligning();
+    });
+  }
+
   protected assign(finish: string): void {
     this.state.assign([this.row()], finish);
   }
@@ -61,6 +73,54 @@ export class RowCard {
   protected assignElement(finish: string): void {
     const element = this.element();
     if (element) this.live.run({ type: 'assign-element-finish', source: element.source, element: element.id, finish: finish || null });
+  }
+
+  protected isLaid(): boolean {
+    const element = this.own();
+    return element !== undefined && this.laidOn(element) !== undefined;
+  }
+
+  private laidOn({ source, id }: PickedElement): Laid | undefined {
+    return entry(this.state.entries(), `laid/${source}/${id}`);
+  }
+
+  protected lay(laid: Laid | null): void {
+    const element = this.own();
+    if (element)
+      this.live.run({
+        type: 'lay-maps',
+        source: element.source,
+        element: element.id,
+        laid,
+        name: (element.name || element.id).slice(0, 200),
+      });
+  }
+
+  protected quarterTurn(): void {
+    const element = this.own();
+    if (element) this.lay(turnedFurther(this.laidOn(element), 90));
+  }
+
+  /** The next click on the element says which edge its maps run along. */
+  protected alignToEdge(): void {
+    if (this.taker) this.stopAligning();
+    else {
+      this.taker = (pointed) => {
+        const element = this.own();
+        const scale = element && this.live.models$.value.get(element.source)?.elements.get(element.id)?.transform;
+        const edge = pointed.element === element?.id && pointed.source === element.source ? pointed.edge?.() : undefined;
+        if (edge && scale) this.lay(laidAlong(edge, meanScale(scale)));
+        this.stopAligning();
+      };
+      this.picture.pointTaker$.next(this.taker);
+      this.aligning.set(true);
+    }
+  }
+
+  private stopAligning(): void {
+    if (this.taker && this.picture.pointTaker$.value === this.taker) this.picture.pointTaker$.next(undefined);
+    this.taker = undefined;
+    this.aligning.set(false);
   }
 
   protected showSurfaces(): void {

@@ -1,0 +1,55 @@
+import type { DressedMesh } from './dress';
+import type { Vec3 } from './vec3';
+
+/** A straight piece of a flat face's outline, in the face's texture coordinates (metres), the end nearer to the asked point first. */
+export interface FaceEdge {
+  near: readonly [number, number];
+  far: readonly [number, number];
+}
+
+const SAME_PLANE = 1e-3;
+const SAME_PLACE_M = 1e-4;
+
+/** The outline of the flat face about a triangle (by its first index), where it comes nearest to a point; both in the mesh's own place. */
+export function nearestFaceEdge(mesh: DressedMesh, triangle: number, point: Vec3): FaceEdge | undefined {
+  const { positions, indices, uvs } = mesh;
+  const at = (v: number): Vec3 => [positions[v * 3]!, positions[v * 3 + 1]!, positions[v * 3 + 2]!];
+  const planeOf = (t: number) => {
+    const [a, b, c] = [0, 1, 2].map((k) => at(indices[t + k]!)) as [Vec3, Vec3, Vec3];
+    const [u, w] = [0, 1].map((k) => (k ? c : b).map((x, i) => x - a[i]!)) as [number[], number[]];
+    const n = [u[1]! * w[2]! - u[2]! * w[1]!, u[2]! * w[0]! - u[0]! * w[2]!, u[0]! * w[1]! - u[1]! * w[0]!];
+    const l = Math.hypot(...n);
+    return l > 0 ? { n: n.map((x) => x / l), d: (n[0]! * a[0] + n[1]! * a[1] + n[2]! * a[2]) / l } : undefined;
+  };
+  const plane = planeOf(triangle);
+  if (!plane) return undefined;
+  const keyOf = (v: number) =>
+    at(v)
+      .map((x) => Math.round(x / SAME_PLACE_M))
+      .join();
+  // Edges inside the face are met twice, its outline once.
+  const outline = new Map<string, [number, number]>();
+  for (let t = 0; t < indices.length; t += 3) {
+    const other = planeOf(t);
+    const alike = other && other.n.every((x, i) => Math.abs(x - plane.n[i]!) < SAME_PLANE) && Math.abs(other.d - plane.d) < SAME_PLANE;
+    if (!alike) continue;
+    for (let k = 0; k < 3; k++) {
+      const [a, b] = [indices[t + k]!, indices[t + ((k + 1) % 3)]!];
+      const key = [keyOf(a), keyOf(b)].sort().join(' ');
+      if (!outline.delete(key)) outline.set(key, [a, b]);
+    }
+  }
+  let nearest: { edge: [number, number]; distance: number; along: number } | undefined;
+  for (const edge of outline.values()) {
+    const [a, b] = [at(edge[0]), at(edge[1])];
+    const d = b.map((x, i) => x - a[i]!);
+    const length2 = d.reduce((sum, x) => sum + x * x, 0);
+    const along = length2 > 0 ? Math.min(1, Math.max(0, d.reduce((sum, x, i) => sum + x * (point[i]! - a[i]!), 0) / length2)) : 0;
+    const distance = Math.hypot(...d.map((x, i) => a[i]! + x * along - point[i]!));
+    if (!nearest || distance < nearest.distance) nearest = { edge, distance, along };
+  }
+  if (!nearest) return undefined;
+  const ends = nearest.along > 0.5 ? [nearest.edge[1], nearest.edge[0]] : nearest.edge;
+  const [near, far] = ends.map((v) => [uvs[v * 2]!, uvs[v * 2 + 1]!] as const) as [FaceEdge['near'], FaceEdge['far']];
+  return { near, far };
+}
