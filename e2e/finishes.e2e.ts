@@ -1,3 +1,4 @@
+import sharp from 'sharp';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { difference, grain, modelArrived, openSheet, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
 
@@ -11,6 +12,8 @@ afterAll(async () => {
 
 /** A spot of the west wall's boards in the view from the bank. */
 const WALL = [0.14, 0.6] as const;
+/** Another, with nothing but boards in it. */
+const BOARDS = [0.1, 0.55] as const;
 
 it('names are read, the reason is told, and a choice by hand survives every edit, deletion and undo, hold and restart', async () => {
   const page = await openSheet(stage, 'finishes');
@@ -55,9 +58,9 @@ it('an element gets a finish of its own by a click in the picture, and keeps it 
   // Boards are upright; turned a quarter they lie.
   await select.selectOption('larch-boards');
   await refined(page, 2);
-  const upright = await grain(page, ...WALL);
+  const upright = await grain(page, ...BOARDS);
   await page.getByTestId('quarter-turn').click();
-  await expect.poll(async () => (await grain(page, ...WALL)) / upright, { timeout: 60_000 }).toBeLessThan(0.7);
+  await expect.poll(async () => (await grain(page, ...BOARDS)) / upright, { timeout: 60_000 }).toBeLessThan(0.7);
   await page.getByTestId('align').click();
   await page.mouse.click(at.x, at.y);
   await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('laid');
@@ -186,6 +189,64 @@ it('rows are worked on together, replaced everywhere, ruled by name; the library
   await page.mouse.move(600, 10);
   await expect.poll(async () => difference(await plinth(), zinc), { timeout: 60_000 }).toBeLessThan(25);
   for (let i = 0; i < 5; i++) await page.getByRole('button', { name: 'Undo' }).click();
+  await page.close();
+});
+
+it('a photograph becomes a finish: straightened by its corners, at true size, worn by the open row; what is no photograph is refused', async () => {
+  const page = await openSheet(stage, 'finishes');
+  await modelArrived(page);
+  await page.locator('[data-material=plinth] .opener').click();
+  await refined(page);
+  const before = await shownColour(page, 0.45, 0.86);
+  await page.getByRole('tab', { name: 'Library' }).click();
+  const give = (name: string, buffer: Buffer) => page.getByTestId('photo-file').setInputFiles({ name, mimeType: 'image/png', buffer });
+  await give('sign.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><script>document.title = "run"</script></svg>'));
+  await page.getByTestId('photo-refused').getByText('sign.svg is no photograph that is read here').waitFor();
+  const squares = Buffer.from(Array.from({ length: 240 * 180 }, (_, i) => ((Math.floor((i % 240) / 40) + Math.floor(i / 240 / 30)) % 2 ? [190, 60, 40] : [120, 30, 20])).flat()); // prettier-ignore
+  await give(
+    'old wall.png',
+    await sharp(squares, { raw: { width: 240, height: 180, channels: 3 } })
+      .png()
+      .toBuffer(),
+  );
+  const photo = page.getByTestId('photo');
+  await photo.waitFor();
+  // A corner is dragged inwards, another moved by keys; crossed corners are said at once.
+  const box = (await photo.boundingBox())!;
+  const corner = page.getByTestId('corner-0');
+  const dragTo = async (x: number, y: number) => {
+    const at = (await corner.boundingBox())!;
+    await page.mouse.move(at.x + at.width / 2, at.y + at.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + x * box.width, box.y + y * box.height, { steps: 4 });
+    await page.mouse.up();
+  };
+  await dragTo(0.95, 0.9);
+  await page.getByText('The corners must go round in their order.').waitFor();
+  await dragTo(0.1, 0.12);
+  await page.getByTestId('corner-2').press('ArrowLeft');
+  await page.getByTestId('photo-across').fill('1800');
+  await page.getByTestId('photo-across').dispatchEvent('change');
+  const painted = () => page.getByTestId('photo-preview').evaluate((canvas: HTMLCanvasElement) => canvas.width);
+  await expect.poll(painted, { timeout: 60_000 }).toBe(320);
+  await page.getByTestId('photo-name').fill('Painted squares');
+  await page.getByTestId('make-finish').click();
+  await page.getByTestId('library').waitFor({ timeout: 90_000 });
+  await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('Painted squares made');
+  await expect.poll(async () => difference(await shownColour(page, 0.45, 0.86), before), { timeout: 60_000 }).toBeGreaterThan(60);
+  // Several pictures at once are a map set, sorted by their names.
+  const flat = async (background: string) =>
+    sharp({ create: { width: 64, height: 64, channels: 3, background } })
+      .png()
+      .toBuffer();
+  const named = async (name: string, background: string) => ({ name, mimeType: 'image/png', buffer: await flat(background) });
+  await page.getByTestId('photo-file').setInputFiles([await named('tin_col.png', '#b0b8c0'), await named('tin_gloss.png', '#909090'), await named('tin_metallic.png', '#fff')]); // prettier-ignore
+  await page.getByTestId('photo-refused').getByText('Found colour, glossiness, metalness.').waitFor();
+  await page.getByRole('tab', { name: 'Finish schedule' }).click();
+  await page.locator('[data-material=plinth]').getByText('tin_col').first().waitFor();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.locator('[data-material=plinth]').getByText('Painted squares').first().waitFor();
+  await page.getByRole('button', { name: 'Undo' }).click();
   await page.close();
 });
 

@@ -1,18 +1,23 @@
 import path from 'node:path';
 import sharp from 'sharp';
-import type express from 'express';
+import express from 'express';
 import { finishMark, type Finish } from '../core/finish/finish';
-import { MAP_NAMES } from '../core/finish/maps/generate';
+import { encodeMaps, isMapSet, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
 import { swatchPixels } from '../core/finish/swatch';
 import { findFinish } from '../core/project/project';
 import type { BlobStore } from './blobs';
 import { MAPS_DIRECTORY } from './dist-paths';
 import type { Previews } from './previews/previews';
 import type { ProjectStore } from './project-store';
+import { readMapSet } from './photo/map-set';
+import { MAX_PHOTO_BYTES, readPhotograph } from './photo/photograph';
 import { loadMaps } from './scene-assets';
 
 const SWATCH_SIDE = 64;
 const FOR_EVER = 'public, max-age=31536000, immutable';
+const MAX_ZIP_BYTES = 300 * 1024 * 1024;
+/** Two maps of 2048 pixels square. */
+const MAX_MAP_SET_BYTES = 4 + 2 * 2048 * 2048 * 4;
 const MAX_SWATCHES = 2000;
 
 /** Map sets, and pictures of finishes: flat swatches at once, test cards by the light kernel as they get ready. */
@@ -28,6 +33,32 @@ export function finishRoutes(
         maxAge: 3600_000,
         headers: { 'Content-Type': 'application/octet-stream' },
       });
+  });
+  // A picture of a surface, made safe; what was done to it is told in a header.
+  app.post('/api/photograph', express.raw({ type: 'application/octet-stream', limit: MAX_PHOTO_BYTES }), async (request, response) => {
+    const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 200) : 'The picture';
+    const body: unknown = request.body;
+    const photo = await readPhotograph(name, Buffer.isBuffer(body) ? body : new Uint8Array());
+    if ('fault' in photo) response.status(422).json({ message: photo.fault });
+    else response.set('Diaphane-Remark', encodeURIComponent(photo.remark)).type('png').send(photo.png);
+  });
+  // The pictures of a map set in one zip.
+  app.post('/api/map-sets/pictures', express.raw({ type: 'application/octet-stream', limit: MAX_ZIP_BYTES }), async (request, response) => {
+    const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 200) : 'The zip';
+    const body: unknown = request.body;
+    const set = await readMapSet(name, Buffer.isBuffer(body) ? body : new Uint8Array());
+    if ('fault' in set) {
+      response.status(422).json({ message: set.fault });
+      return;
+    }
+    const { maps, ...rest } = set;
+    response.status(201).json({ ...rest, maps: `${KEPT_MAPS}${await blobs.put(encodeMaps(maps))}` });
+  });
+  // A map set that was made in a page; its name goes into a finish.
+  app.post('/api/map-sets', express.raw({ type: 'application/octet-stream', limit: MAX_MAP_SET_BYTES }), async (request, response) => {
+    const body: unknown = request.body;
+    if (!Buffer.isBuffer(body) || !isMapSet(body)) response.status(422).json({ message: 'This is no map set.' });
+    else response.status(201).json({ maps: `${KEPT_MAPS}${await blobs.put(body)}` });
   });
   // `mark` tells which state of the finish is meant; a picture of any other is not to be kept.
   app.get('/api/finishes/:finish/:kind.png', async (request, response) => {

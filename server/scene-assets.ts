@@ -3,7 +3,8 @@ import path from 'node:path';
 import sharp from 'sharp';
 import { dressMesh, type DressedMesh } from '../core/geometry/dress';
 import { blobOf, decodeMesh, meshOfKey } from '../core/geometry/mesh';
-import { decodeMaps } from '../core/finish/maps/generate';
+import { decodeMaps, isMapSet, KEPT_MAPS } from '../core/finish/maps/generate';
+import type { FinishMaps } from '../core/finish/maps/paint';
 import type { SceneAssets, TextureImage } from '../core/kernel/scene-memory';
 import type { Scene } from '../core/scene/scene';
 import type { BlobStore } from './blobs';
@@ -40,9 +41,16 @@ export async function loadMaps(
     const { data, info } = await sharp(bytes).flip().toColourspace('srgb').ensureAlpha().raw().toBuffer({ resolveWithObject: true });
     return { base: { width: info.width, height: info.height, texels: new Uint8Array(data) }, surface: undefined };
   }
+  if (name.startsWith(KEPT_MAPS)) {
+    const bytes = await blobs.get(name.slice(KEPT_MAPS.length));
+    return bytes && isMapSet(bytes) ? imagesOf(decodeMaps(bytes)) : undefined;
+  }
   if (!SAFE_NAME.test(name)) return undefined;
   const file = path.join(MAPS_DIRECTORY, `${name}.maps`);
   if (!existsSync(file)) return undefined;
-  const { size, base, surface } = decodeMaps(readFileSync(file));
+  return imagesOf(decodeMaps(readFileSync(file)));
+}
+
+function imagesOf({ size, base, surface }: FinishMaps) {
   return { base: { width: size, height: size, texels: base }, surface: { width: size, height: size, texels: surface } };
 }

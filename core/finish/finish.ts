@@ -110,6 +110,19 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   vary: { offset: false, stepM: [0, 0], turn: 'none', size: 0, hueDeg: 0, brightness: 0, seed: 1 },
 };
 
+/** A finish of the project's own, of maps that say how rough it is. */
+export const ownFinish = (name: string, family: Finish['family'], maps: string, widthM: number, heightM: number): Finish => ({
+  ...PLAIN_FINISH,
+  // Not randomUUID, which browsers keep from pages that come by plain HTTP.
+  id: `own-${[...crypto.getRandomValues(new Uint32Array(2))].map((n) => n.toString(36)).join('-')}`,
+  name,
+  family,
+  roughness: 1,
+  maps,
+  widthM,
+  heightM,
+});
+
 /** A finish without what it is called. */
 export const looksOf = ({ id: _, name: __, tags: ___, ...look }: Finish): Omit<Finish, 'id' | 'name' | 'tags'> => look;
 

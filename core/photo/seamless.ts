@@ -70,8 +70,7 @@ function follow(cost: Float32Array, width: number, height: number, fixed: number
     path[y] = x;
     if (y === 0) break;
     let next = x;
-    for (const i of [x - 1, x + 1])
-      if (i >= low && i <= high && total[(y - 1) * width + i]! < total[(y - 1) * width + next]!) next = i;
+    for (const i of [x - 1, x + 1]) if (i >= low && i <= high && total[(y - 1) * width + i]! < total[(y - 1) * width + next]!) next = i;
     x = next;
   }
   return path;

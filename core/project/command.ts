@@ -51,6 +51,12 @@ export const commandSchema = v.variant('type', [
   v.strictObject({ type: v.literal('note-row'), ...noteSchema.entries }),
   v.strictObject({ type: v.literal('set-rules'), rules: rulesSchema }),
   v.strictObject({ type: v.literal('edit-finish'), finish: finishSchema }),
+  /** A finish of the project's own, worn by these from now on. */
+  v.strictObject({
+    type: v.literal('make-finish'),
+    finish: finishSchema,
+    on: v.pipe(v.array(v.strictObject({ source: id, material: id })), v.maxLength(10_000)),
+  }),
   v.strictObject({ type: v.literal('reset-finish'), finish: id }),
   v.strictObject({ type: v.literal('set-sun'), date, minutes }),
   v.strictObject({ type: v.literal('choose-site'), site: v.nullable(siteSchema) }),
@@ -170,6 +176,17 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
         label: `${command.finish.name} edited`,
         changes: [put(`finish/${command.finish.id}`, command.finish)],
       };
+    case 'make-finish': {
+      const { finish, on } = command;
+      if (findFinish(entries, finish.id)) return { refused: `There is a finish “${finish.id}” already.` };
+      return {
+        label: `${finish.name} made`,
+        changes: [
+          put(`finish/${finish.id}`, finish),
+          ...on.map(({ source, material }) => put(assignmentKey(source, material), { finish: finish.id, at: now })),
+        ],
+      };
+    }
     case 'reset-finish':
       return { label: 'Finish as shipped', changes: [put(`finish/${command.finish}`, undefined)] };
     case 'set-sun': {

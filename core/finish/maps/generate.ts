@@ -23,6 +23,18 @@ export function encodeMaps({ size, base, surface }: FinishMaps): Uint8Array<Arra
   return out;
 }
 
+/** Map sets that a person made are kept as blobs, and named by this and their hash. */
+export const KEPT_MAPS = 'set:';
+
+const MAX_SIZE = 2048;
+
+/** Whether bytes are a map set that a person may bring. */
+export function isMapSet(bytes: Uint8Array): boolean {
+  if (bytes.byteLength < 4) return false;
+  const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
+  return size >= 16 && size <= MAX_SIZE && bytes.byteLength === 4 + size * size * 8;
+}
+
 export function decodeMaps(bytes: Uint8Array): FinishMaps {
   const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
   const texels = size * size * 4;

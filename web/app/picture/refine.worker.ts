@@ -2,7 +2,7 @@
 import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
 import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
 import { blobOf, decodeMesh, meshOfKey, type Mesh } from '../../../core/geometry/mesh';
-import { decodeMaps } from '../../../core/finish/maps/generate';
+import { decodeMaps, KEPT_MAPS } from '../../../core/finish/maps/generate';
 import { automaticEv } from '../../../core/image/exposure';
 import { develop, exposureScale } from '../../../core/image/tone';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
@@ -218,7 +218,8 @@ async function fetchMaps(name: string): Promise<void> {
 }
 
 async function fetchGenerated(name: string) {
-  const response = await fetch(`/api/maps/${name}`);
+  const kept = name.startsWith(KEPT_MAPS);
+  const response = await fetch(kept ? `/api/blobs/${name.slice(KEPT_MAPS.length)}` : `/api/maps/${name}`);
   if (!response.ok) throw new Error('no such maps');
   const { size, base, surface } = decodeMaps(new Uint8Array(await response.arrayBuffer()));
   return { base: { width: size, height: size, texels: base }, surface: { width: size, height: size, texels: surface } };

@@ -1,30 +1,18 @@
-import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, effect, ElementRef, inject, input, signal } from '@angular/core';
 import { finishMark, type Finish } from '../../../core/finish/finish';
+import { PreviewQueue } from '../state/previews';
 
-/** A small square of a finish: its map if it has one, else its colour; hatched while nothing is assigned. */
+/** A small square of a finish as it lies flat, or a large one with the light kernel's picture of it; hatched while nothing is assigned. */
 @Component({
   selector: 'dp-swatch',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `@if (picture(); as address) {
-      <img
-        class="large swatch"
-        loading="lazy"
-        alt=""
-        draggable="false"
-        [src]="address"
-        [style.background-color]="css()"
-        [style.background-image]="image()"
-        (error)="failed.set(address)"
-      />
-    } @else {
-      <span
-        class="swatch"
-        [class.large]="large()"
-        [class.none]="!finish()"
-        [style.background-color]="css()"
-        [style.background-image]="image()"
-      ></span>
-    }`,
+  template: `<span
+    class="swatch"
+    [class.large]="large()"
+    [class.none]="!finish()"
+    [style.background-color]="css()"
+    [style.background-image]="image()"
+  ></span>`,
   styles: `
     :host {
       display: block;
@@ -41,7 +29,6 @@ import { finishMark, type Finish } from '../../../core/finish/finish';
       width: 100%;
       height: auto;
       aspect-ratio: 1.25;
-      object-fit: cover;
       margin-bottom: 3px;
     }
     .none {
@@ -50,25 +37,44 @@ import { finishMark, type Finish } from '../../../core/finish/finish';
   `,
 })
 export class Swatch {
+  private readonly previews = inject(PreviewQueue);
   readonly finish = input<Finish | undefined>();
   readonly colour = input.required<readonly number[]>();
   readonly large = input(false);
 
-  /** Address of a picture that could not be had. */
-  protected readonly failed = signal('');
-  /** The kernel's picture of it, where there is room for one. */
-  protected readonly picture = computed(() => {
-    const finish = this.finish();
-    const address = finish && this.large() ? `/api/finishes/${finish.id}/preview.png?mark=${finishMark(finish)}` : '';
-    return address === this.failed() ? '' : address;
-  });
+  private readonly seen = signal(false);
   protected readonly css = computed(() => {
     const rgb = this.finish()?.baseColour ?? this.colour();
     return `rgb(${rgb.map((c) => Math.round(c * 255)).join(' ')})`;
   });
-  /** A flat picture of it, which also stands in until the other has come. */
+  private readonly preview = computed(() => {
+    const finish = this.finish();
+    return finish && this.large() ? addressOf(finish, 'preview') : undefined;
+  });
   protected readonly image = computed(() => {
     const finish = this.finish();
-    return finish && !finish.id.startsWith('source.') ? `url(/api/finishes/${finish.id}/swatch.png?mark=${finishMark(finish)})` : null;
+    const preview = this.preview();
+    if (preview !== undefined && this.previews.ready().has(preview)) return `url(${preview})`;
+    return finish && !finish.id.startsWith('source.') ? `url(${addressOf(finish, 'swatch')})` : null;
   });
+
+  constructor() {
+    const observer = new IntersectionObserver((entries) => {
+      this.seen.set(entries.at(-1)!.isIntersecting);
+    });
+    observer.observe(inject<ElementRef<HTMLElement>>(ElementRef).nativeElement);
+    effect((onCleanup) => {
+      const preview = this.preview();
+      if (preview === undefined || !this.seen()) return;
+      this.previews.ask(preview);
+      onCleanup(() => {
+        this.previews.forget(preview);
+      });
+    });
+    inject(DestroyRef).onDestroy(() => {
+      observer.disconnect();
+    });
+  }
 }
+
+const addressOf = (finish: Finish, kind: 'preview' | 'swatch') => `/api/finishes/${finish.id}/${kind}.png?mark=${finishMark(finish)}`;

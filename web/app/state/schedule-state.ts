@@ -1,6 +1,7 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
+import type { Finish } from '../../../core/finish/finish';
 import { allFinishes, findFinish } from '../../../core/project/project';
 import { scheduleRows, type ScheduleRow } from '../../../core/project/schedule';
 import { Areas } from './areas';
@@ -58,10 +59,16 @@ export class ScheduleState {
     });
   }
 
+  /** A new finish, worn by the recipients. */
+  make(finish: Finish): void {
+    this.live.run({ type: 'make-finish', finish, on: this.recipients().map(({ source, material }) => ({ source, material })) });
+  }
+
   /** Shows a finish on the recipients before anybody has decided. */
   preview(finish: string): void {
     const rows = this.recipients();
-    if (rows.length > 0) this.scene.preview$.next({ on: rows.map(({ source, material }) => ({ source, material })), finish });
+    if (rows.length === 0 || this.scene.preview$.value?.finish === finish) return;
+    this.scene.preview$.next({ on: rows.map(({ source, material }) => ({ source, material })), finish });
   }
 
   endPreview(): void {

@@ -1,6 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { FAMILIES, type Finish } from '../../../core/finish/finish';
 import { searchFinishes, tagCounts } from '../../../core/finish/search';
+import { zipSync } from 'fflate';
+import { ownFinish } from '../../../core/finish/finish';
+import { PhotoCard } from '../photo/photo-card';
 import { Swatch } from '../sheet/swatch';
 import { Favourites } from '../state/favourites';
 import { PictureState } from '../state/picture-state';
@@ -10,11 +13,29 @@ const MOST_TAGS = 14;
 const SHELVES = ['all', 'used here', 'recent', 'favourites'] as const;
 type Shelf = (typeof SHELVES)[number];
 
+interface TakenMapSet {
+  maps: string;
+  widthM: number;
+  heightM: number;
+  metalness: number;
+  remark: string;
+}
+
+const sent = (address: string, body: Blob): Promise<Response | undefined> =>
+  fetch(address, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body }).catch(() => undefined);
+
+/** Files as one zip, unpacked pictures being packed already; a single zip as it is. */
+async function zipOf(files: readonly File[]): Promise<Blob> {
+  if (files.length === 1) return files[0]!;
+  const entries = await Promise.all(files.map(async (file) => [file.name, new Uint8Array(await file.arrayBuffer())] as const));
+  return new Blob([zipSync(Object.fromEntries(entries), { level: 0 })]);
+}
+
 /** The finishes that there are: found by words, families and tags, given by a press or by dragging. */
 @Component({
   selector: 'dp-library-list',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Swatch],
+  imports: [PhotoCard, Swatch],
   templateUrl: './library-list.html',
   styleUrls: ['./station.scss', './finishes.scss'],
 })
@@ -78,6 +99,46 @@ export class LibraryList {
     inject(DestroyRef).onDestroy(() => {
       this.state.endPreview();
     });
+  }
+
+  protected readonly photo = signal<{ name: string; png: Blob; remark: string } | undefined>(undefined);
+  protected readonly photoSaid = signal('');
+
+  /** Whether what is said is of a map set that was taken. */
+  protected readonly mapsTaken = signal(false);
+
+  /** One picture is a photograph; several, or a zip, are a map set. */
+  protected async readPictures(input: HTMLInputElement): Promise<void> {
+    const files = [...(input.files ?? [])];
+    input.value = '';
+    const [first] = files;
+    if (!first) return;
+    this.photoSaid.set('');
+    this.mapsTaken.set(false);
+    const single = files.length === 1 && !/\.zip$/i.test(first.name);
+    const response = single
+      ? await sent(`/api/photograph?name=${encodeURIComponent(first.name)}`, first)
+      : await sent(`/api/map-sets/pictures?name=${encodeURIComponent(first.name)}`, await zipOf(files));
+    if (!response?.ok) {
+      const answer = (await response?.json().catch(() => undefined)) as { message?: string } | undefined;
+      this.photoSaid.set(answer?.message ?? 'The picture could not be sent.');
+    } else if (single) {
+      const remark = decodeURIComponent(response.headers.get('Diaphane-Remark') ?? '');
+      this.photo.set({ name: first.name, png: await response.blob(), remark });
+    } else this.makeOf(first.name, (await response.json()) as TakenMapSet);
+  }
+
+  private makeOf(file: string, { maps, widthM, heightM, metalness, remark }: TakenMapSet): void {
+    const name = file.replace(/\.\w+$/, '').slice(0, 200) || 'Map set';
+    this.state.make({
+      ...ownFinish(name, this.family() ?? 'stone', maps, widthM, heightM),
+      metalness: metalness > 0.5 ? 1 : 0,
+      tags: ['map-set'],
+    });
+    this.mapsTaken.set(true);
+    this.photoSaid.set(
+      `${name}: ${remark} Its size is set to ${(widthM * 1000).toFixed(0)} × ${(heightM * 1000).toFixed(0)} mm until you say otherwise.`,
+    );
   }
 
   protected chooseFamily(value: string): void {

@@ -1,0 +1,69 @@
+import sharp from 'sharp';
+import { openZip } from '../../core/formats/zip';
+import { composeMaps, type RolePictures } from '../../core/photo/compose-maps';
+import { sortMapFiles, type MapRole } from '../../core/photo/map-roles';
+import type { FinishMaps } from '../../core/finish/maps/paint';
+import { isPicture, MAX_PIXELS } from './photograph';
+
+/** What came of the pictures of a map set. */
+export interface ReadMapSet {
+  maps: FinishMaps;
+  widthM: number;
+  heightM: number;
+  metalness: number;
+  /** In words, for the person. */
+  remark: string;
+}
+
+const SIZES = [2048, 1024, 512, 256];
+/** Until a person says how large it is. */
+const WIDTH_M = 1;
+const RELIEF_M = 0.01;
+const WORDS: Readonly<Record<MapRole, string>> = {
+  base: 'colour', 'normal-gl': 'normals', 'normal-dx': 'normals', normal: 'normals', roughness: 'roughness', glossiness: 'glossiness', metalness: 'metalness',
+  height: 'height', occlusion: 'occlusion', opacity: 'opacity', packed: 'occlusion, roughness and metalness in one',
+}; // prettier-ignore
+
+/** Reads a zip of pictures as one map set, or says in a sentence why not. */
+export async function readMapSet(name: string, bytes: Uint8Array): Promise<ReadMapSet | { fault: string }> {
+  try {
+    const zip = openZip(bytes, name);
+    const pictures = [...zip.names].filter((file) => !/(^|\/)(\.|__MACOSX)/.test(file) && isPicture(zip.read(file)!));
+    const { roles, left } = sortMapFiles(pictures);
+    if (roles.size === 0)
+      return { fault: `${name} holds no map set: no picture in it is named for what it is (colour, normal, roughness …).` };
+    const sizes = new Map<MapRole, { width: number; height: number }>();
+    for (const [role, file] of roles) {
+      const { width, height } = await sharp(zip.read(file), { limitInputPixels: false }).metadata();
+      if (width * height > MAX_PIXELS) return { fault: `${file} in ${name} has more than ${String(MAX_PIXELS / 1e6)} million pixels.` };
+      sizes.set(role, { width, height });
+    }
+    const lead = sizes.get('base') ?? [...sizes.values()][0]!;
+    const size = SIZES.find((s) => s <= Math.max(lead.width, lead.height)) ?? SIZES.at(-1)!;
+    const texels = new Map<MapRole, Uint8Array>();
+    for (const [role, file] of roles) texels.set(role, await squareTexels(zip.read(file)!, size));
+    const heightM = (WIDTH_M * lead.height) / lead.width;
+    const { maps, metalness, normals } = composeMaps(texels, size, WIDTH_M, heightM, RELIEF_M);
+    const found = [...roles.keys()].map((role) => WORDS[role]);
+    const turned = normals?.style === 'DirectX' ? ` The normals are of the DirectX kind${normals.by === 'curl' ? ', as their slopes tell,' : ''} and have been turned.` : ''; // prettier-ignore
+    const rest = left.length > 0 ? ` Left out: ${left.slice(0, 4).join(', ')}${left.length > 4 ? ' …' : ''}.` : '';
+    return { maps, widthM: WIDTH_M, heightM, metalness, remark: `Found ${found.join(', ')}.${turned}${rest}` };
+  } catch (error) {
+    return {
+      fault:
+        error instanceof Error && error.message.startsWith(name) ? error.message : `${name} holds a picture that is cut off or broken.`,
+    };
+  }
+}
+
+/** RGBA8 of a square size, row 0 at the bottom. */
+async function squareTexels(bytes: Uint8Array, size: number): Promise<Uint8Array> {
+  const { data } = await sharp(bytes, { limitInputPixels: MAX_PIXELS, failOn: 'truncated' })
+    .resize(size, size, { fit: 'fill' })
+    .flip()
+    .toColourspace('srgb')
+    .ensureAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  return new Uint8Array(data);
+}
