@@ -9,6 +9,7 @@ import { openAuthor, removeFolder, startServer, temporaryFolder, type RunningSer
 /** A generated model of any number of elements, linked to a server of its own. */
 
 const SHAPES = 2000;
+const MATERIALS = 30;
 const STOREY_M = 3.5;
 export const STOREYS = 20;
 export const LAYERS = 40;
@@ -21,23 +22,23 @@ export const shapes: Mesh[] = Array.from(
 );
 
 const blobs = shapes.map(encodeMesh);
-const hashes = blobs.map((bytes) => createHash('sha256').update(bytes).digest('hex'));
+export const hashes = blobs.map((bytes) => createHash('sha256').update(bytes).digest('hex'));
 
 const storeyOf = (i: number) => Math.floor(i / 50) % STOREYS;
 
 /** A grid of bars, fifty in a row, one row above the other on each storey; `lift` says how far one is moved up. */
-const element = (i: number, lift: number): ModelElement => ({
+const element = (i: number, lift: number, materials = MATERIALS): ModelElement => ({
   id: `element-${String(i)}`, name: `Part ${String(i)}`, class: i % 2 ? 'Member' : 'Column', storey: `Storey ${String(storeyOf(i))}`, layer: `Layer ${String(i % LAYERS)}`,
-  option: null, phase: null, transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, i % 50, Math.floor(i / 50 / STOREYS), storeyOf(i) * STOREY_M + lift, 1], parts: [{ mesh: hashes[i % SHAPES]!, material: `m${String(i % 30)}` }],
+  option: null, phase: null, transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, i % 50, Math.floor(i / 50 / STOREYS), storeyOf(i) * STOREY_M + lift, 1], parts: [{ mesh: hashes[i % SHAPES]!, material: `m${String(i % materials)}` }],
 }); // prettier-ignore
 
 export const trianglesOf = (count: number) =>
   Array.from({ length: count }, (_, i) => shapes[i % SHAPES]!.indices.length / 3).reduce((a, b) => a + b, 0);
 
-const snapshotOf = (count: number) => ({
+export const bigSnapshot = (count: number, materials = MATERIALS) => ({
   reset: true,
-  materials: Array.from({ length: 30 }, (_, i) => ({ id: `m${String(i)}`, name: `Material ${String(i)}`, colour: [0.5, 0.5, 0.5] })),
-  elements: Array.from({ length: count }, (_, i) => element(i, 0)),
+  materials: Array.from({ length: materials }, (_, i) => ({ id: `m${String(i)}`, name: `Material ${String(i)}`, colour: [0.5, 0.5, 0.5] })),
+  elements: Array.from({ length: count }, (_, i) => element(i, 0, materials)),
 });
 
 export interface BigModel {
@@ -50,7 +51,7 @@ export interface BigModel {
 }
 
 /** Starts a server and sends it the model; the server has it all when this returns. */
-export async function linkBigModel(count: number): Promise<BigModel> {
+export async function linkBigModel(count: number, materials = MATERIALS): Promise<BigModel> {
   const folder = temporaryFolder();
   const server = await startServer(folder);
   const author = await openAuthor(server);
@@ -72,7 +73,7 @@ export async function linkBigModel(count: number): Promise<BigModel> {
     author.socket.send(frame);
   }
   let sequence = 1;
-  author.send({ type: 'change', sequence, change: snapshotOf(count) });
+  author.send({ type: 'change', sequence, change: bigSnapshot(count, materials) });
   await author.next('ack', (m) => m.sequence === 1);
   return {
     server,

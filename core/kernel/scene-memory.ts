@@ -43,6 +43,17 @@ interface PlacedMesh {
   mesh: DressedMesh;
 }
 
+/** The instances that stand in the kernel's memory, in the order of their table. */
+interface Places {
+  instances: readonly RenderedInstance[];
+  table: number;
+  /** The table, and the tree over it. */
+  blocks: number[];
+}
+
+const standsLike = (a: RenderedInstance, b: RenderedInstance): boolean =>
+  a === b || (a.mesh === b.mesh && (a.transform === b.transform || a.transform.every((v, i) => v === b.transform[i])));
+
 export interface RenderSettings {
   seed: number;
   maxDepth: number;
@@ -64,6 +75,7 @@ export class SceneMemory {
   private readonly meshes = new Map<string, PlacedMesh>();
   private readonly textures = new Map<string, { pointer: number; width: number; height: number; srgb: boolean; mean: readonly number[] }>();
   private tables: number[] = [];
+  private places: Places | undefined;
   private skyBlocks: number[] = [];
   private film = 0;
   private filmPixels = 0;
@@ -334,30 +346,18 @@ export class SceneMemory {
   ): void {
     const lights = new LightTable();
     for (const lamp of lamps) lights.addLamp(lamp);
-    const instanceTable = this.table(Math.max(1, instances.length) * L.INSTANCE_SIZE);
-    const bounds = new Float32Array(instances.length * 8);
+    const places = this.placesOf(instances);
     const view = this.memory.view();
-    let written = 0;
-    for (const instance of instances) {
-      const inverse = invert(instance.transform);
-      if (!inverse) continue;
-      const placed = this.meshes.get(instance.mesh)!;
-      const p = instanceTable + written * L.INSTANCE_SIZE;
-      writeRows(view, p + L.INSTANCE_INVERSE, inverse);
-      writeRows(view, p + L.INSTANCE_FORWARD, instance.transform);
-      view.setUint32(p + L.INSTANCE_MESH, placed.pointer, true);
+    places.instances.forEach((instance, i) => {
+      const p = places.table + i * L.INSTANCE_SIZE;
       view.setInt32(p + L.INSTANCE_MATERIAL, materials.get(instance.finish)!, true);
       view.setInt32(p + L.INSTANCE_MASK, instance.lens ? L.MASK_LENS : isClear(instance.finish) ? L.MASK_CLEAR : L.MASK_OPAQUE, true);
+      const { mesh, triangles } = this.meshes.get(instance.mesh)!;
       const emissive = instance.finish.emissionCdM2 * instance.emissionScale > 0 && !instance.lens;
-      const light = emissive && lights.count + placed.triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(placed.mesh, instance) : -1;
+      const light = emissive && lights.count + triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(mesh, instance) : -1;
       view.setInt32(p + L.INSTANCE_LIGHT, light, true);
       view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, instance.emissionScale, true);
-      writeVariation(view, p, instance);
-      worldBounds(placed.bounds, instance.transform, bounds, written * 8);
-      written++;
-    }
-    this.setWord(L.SCENE_INSTANCES, instanceTable);
-    this.buildTopLevel(bounds.subarray(0, written * 8), written);
+    });
     const { table, cdf } = lights.pack();
     const lightsAt = this.table(Math.max(16, table.byteLength));
     this.memory.write(lightsAt, table);
@@ -368,17 +368,49 @@ export class SceneMemory {
     this.setWord(L.SCENE_LIGHT_COUNT, lights.power > 0 ? lights.count : 0);
   }
 
-  private buildTopLevel(bounds: Float32Array, count: number): void {
+  /** Where instances stand, and the tree over them; kept where a scene differs from the last one only in what they wear. */
+  private placesOf(instances: readonly RenderedInstance[]): Places {
+    const placed = instances.filter(({ transform }) => invert(transform));
+    const before = this.places;
+    const stays = before?.instances.length === placed.length && placed.every((instance, i) => standsLike(instance, before.instances[i]!));
+    const view = this.memory.view();
+    if (stays) {
+      placed.forEach((instance, i) => {
+        if (instance !== before.instances[i]) writeVariation(view, before.table + i * L.INSTANCE_SIZE, instance);
+      });
+      before.instances = placed;
+      return before;
+    }
+    for (const block of before?.blocks ?? []) this.memory.release(block);
+    const table = this.memory.allocate(Math.max(1, placed.length) * L.INSTANCE_SIZE);
+    const bounds = new Float32Array(placed.length * 8);
+    const fresh = this.memory.view();
+    placed.forEach((instance, i) => {
+      const { pointer, bounds: own } = this.meshes.get(instance.mesh)!;
+      const p = table + i * L.INSTANCE_SIZE;
+      writeRows(fresh, p + L.INSTANCE_INVERSE, invert(instance.transform)!);
+      writeRows(fresh, p + L.INSTANCE_FORWARD, instance.transform);
+      fresh.setUint32(p + L.INSTANCE_MESH, pointer, true);
+      writeVariation(fresh, p, instance);
+      worldBounds(own, instance.transform, bounds, i * 8);
+    });
+    this.setWord(L.SCENE_INSTANCES, table);
+    this.places = { instances: placed, table, blocks: [table, ...this.buildTopLevel(bounds, placed.length)] };
+    return this.places;
+  }
+
+  private buildTopLevel(bounds: Float32Array, count: number): number[] {
     this.setWord(L.SCENE_INSTANCE_COUNT, count);
-    if (count === 0) return;
+    if (count === 0) return [];
     const boundsAt = this.memory.allocate(bounds.byteLength);
     this.memory.write(boundsAt, bounds);
     const scratch = this.memory.allocate(this.kernel.bvhScratchSize(count));
-    const nodes = this.table(count * L.NODE_SIZE + L.NODE_SIZE);
+    const nodes = this.memory.allocate(count * L.NODE_SIZE + L.NODE_SIZE);
     this.kernel.buildInstances(boundsAt, count, nodes, scratch);
     this.memory.release(boundsAt);
     this.memory.release(scratch);
     this.setWord(L.SCENE_TLAS_NODES, nodes);
+    return [nodes];
   }
 
   private table(bytes: number): number {

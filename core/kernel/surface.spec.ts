@@ -197,3 +197,39 @@ describe('clear solids', () => {
     expect(lookDown(slab(0.2), 0, 0, 256)).toBeCloseTo(250, -1);
   });
 });
+
+describe('a scene that wears something else', () => {
+  it('is rendered like one that was placed anew: matt, clear, lit and varied', () => {
+    const floor = quad([-2, -2, 0], [2, -2, 0], [2, 2, 0], [-2, 2, 0]);
+    const cover = quad([-2, -2, 1], [2, -2, 1], [2, 2, 1], [-2, 2, 1]);
+    const meshes = new Map([['f', dressMesh(floor)], ['c', dressMesh(cover)]]); // prettier-ignore
+    const of = (worn: Finish, under: Finish) => ({
+      instances: [['c', worn], ['f', under]].map(([mesh, finish]) => ({ mesh: mesh as string, transform: compose([0, 0, 0], [], []), finish: finish as Finish, emissionScale: 1, lens: false })),
+      lamps: [],
+    }); // prettier-ignore
+    const assets = { mesh: (key: string) => meshes.get(key), maps: () => undefined };
+    const fresh = (worn: Finish, under: Finish) => {
+      const scene = new SceneMemory(kernelModule());
+      scene.setSky(uniformSky(500));
+      scene.setScene(of(worn, under), assets);
+      return scene;
+    };
+    const seen = (scene: SceneMemory) => {
+      scene.settings({ seed: 7, maxDepth: 4, clampCdM2: 0 });
+      return scene.kernel.measureRadiance(scene.scene, 0.3, 0.2, 3, 0, 0, -1, 256, 5);
+    };
+    const changing = fresh(matt(0.5), matt(0.2));
+    const used = changing.memory.usedBytes;
+    for (const [worn, under] of [
+      [matt(0.3, { id: 'clear', transmission: 1, ior: 1.5, roughness: 0 }), matt(0.8, { id: 'light' })],
+      [matt(0.5, { id: 'lamp', emissionCdM2: 900 }), matt(0.1)],
+      [matt(0.9, { id: 'holed', opacity: 0.5 }), matt(0.5, { id: 'lit', emissionCdM2: 300 })],
+      [matt(0.5), matt(0.2)],
+    ] as const) {
+      changing.setScene(of(worn, under), assets);
+      expect(seen(changing)).toBe(seen(fresh(worn, under)));
+    }
+    // Nothing is left lying about.
+    expect(changing.memory.usedBytes).toBe(used);
+  });
+});

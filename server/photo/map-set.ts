@@ -1,6 +1,6 @@
 import sharp from 'sharp';
 import { openZip } from '../../core/formats/zip';
-import { composeMaps, type RolePictures } from '../../core/photo/compose-maps';
+import { composeMaps } from '../../core/photo/compose-maps';
 import { sortMapFiles, type MapRole } from '../../core/photo/map-roles';
 import type { FinishMaps } from '../../core/finish/maps/paint';
 import { isPicture, MAX_PIXELS } from './photograph';

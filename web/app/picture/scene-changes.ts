@@ -68,7 +68,9 @@ export const transferOf = ({ removed, added, transforms, meshOf, finishOf, emiss
 
 /** The worker's copy of the scene. */
 export class SceneReceiver {
-  private readonly instances = new Map<number, RenderedInstance>();
+  /** Places of instances by number: what takes the place of another stands where it stood, so that the kernel's tree can stay. */
+  private readonly places = new Map<number, number>();
+  private instances: (RenderedInstance | undefined)[] = [];
   /** Copies of one finish that came with different messages are one again. */
   private readonly known = new Map<string, Finish>();
 
@@ -86,18 +88,41 @@ export class SceneReceiver {
     lamps,
   }: SceneChange): RenderedScene {
     const varied = new Map(variations);
-    for (const number of removed) this.instances.delete(number);
+    const free: number[] = [];
+    for (const number of removed) {
+      const place = this.places.get(number)!;
+      this.places.delete(number);
+      this.instances[place] = undefined;
+      free.push(place);
+    }
+    let next = 0;
     const own = finishes.map((finish) => this.one(finish));
-    for (const [i, number] of added.entries())
-      this.instances.set(number, {
+    for (const [i, number] of added.entries()) {
+      const place = next < free.length ? free[next++]! : this.instances.length;
+      this.places.set(number, place);
+      this.instances[place] = {
         mesh: meshes[meshOf[i]!]!,
         transform: [...transforms.subarray(i * 16, i * 16 + 16)],
         finish: own[finishOf[i]!]!,
         emissionScale: emissionScales[i]!,
         lens: lenses[i] === 1,
         variation: varied.get(i),
-      });
-    return { instances: [...this.instances.values()], lamps };
+      };
+    }
+    if (next < free.length) this.closeUp();
+    return { instances: [...(this.instances as RenderedInstance[])], lamps };
+  }
+
+  /** Takes empty places out. */
+  private closeUp(): void {
+    const moved = new Int32Array(this.instances.length);
+    let count = 0;
+    this.instances.forEach((instance, i) => {
+      moved[i] = count;
+      if (instance) count++;
+    });
+    for (const [number, place] of this.places) this.places.set(number, moved[place]!);
+    this.instances = this.instances.filter((instance) => instance !== undefined);
   }
 
   private one(finish: Finish): Finish {
