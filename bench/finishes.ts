@@ -1,6 +1,5 @@
 import * as v from 'valibot';
 import { dressMesh } from '../core/geometry/dress';
-import type { Mat4 } from '../core/geometry/mat4';
 import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule } from '../core/kernel/testing';
 import { applyChange, EMPTY_MODEL } from '../core/model/model';
@@ -66,7 +65,7 @@ function kernelUpdate(count: number): { assignMs: number; placeMs: number } {
   const place = [1, 2, 3].map((x) => {
     const moved = receiver.take(structuredClone(new SceneSender().changeTo(compiler.compile(sources, new Map([['placement/big', x]])))));
     const start = performance.now();
-    memory.setScene({ ...moved, instances: moved.instances.map((i) => ({ ...i, transform: i.transform.map((c, k) => (k === 12 ? c + x : c)) as Mat4 })) }, assets); // prettier-ignore
+    memory.setScene({ ...moved, instances: moved.instances.map((i) => ({ ...i, transform: i.transform.map((c, k) => (k === 12 ? c + x : c)) })) }, assets); // prettier-ignore
     return performance.now() - start;
   });
   return { assignMs: median(assign), placeMs: median(place) };

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { difference, grain, modelArrived, openSheet, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
@@ -234,6 +235,11 @@ it('a photograph becomes a finish: straightened by its corners, at true size, wo
   await page.getByTestId('library').waitFor({ timeout: 90_000 });
   await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('Painted squares made');
   await expect.poll(async () => difference(await shownColour(page, 0.45, 0.86), before), { timeout: 60_000 }).toBeGreaterThan(60);
+  // Own finishes go out as a zip, and come in again as further ones.
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('own-out').click()]);
+  await page.getByTestId('own-in').setInputFiles({ name: 'finishes.zip', mimeType: 'application/zip', buffer: readFileSync(await download.path()) }); // prettier-ignore
+  await page.getByTestId('photo-refused').getByText('Brought in: Painted squares').waitFor();
+  await page.getByRole('button', { name: 'Undo' }).click();
   // Several pictures at once are a map set, sorted by their names.
   const flat = async (background: string) =>
     sharp({ create: { width: 64, height: 64, channels: 3, background } })

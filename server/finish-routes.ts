@@ -2,13 +2,15 @@ import path from 'node:path';
 import sharp from 'sharp';
 import express from 'express';
 import { finishMark, type Finish } from '../core/finish/finish';
+import { FINISHES } from '../core/finish/library';
 import { encodeMaps, isMapSet, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
 import { swatchPixels } from '../core/finish/swatch';
-import { findFinish } from '../core/project/project';
+import { allFinishes, findFinish } from '../core/project/project';
 import type { BlobStore } from './blobs';
 import { MAPS_DIRECTORY } from './dist-paths';
 import type { Previews } from './previews/previews';
 import type { ProjectStore } from './project-store';
+import { packFinishes, readPackage } from './finish-package';
 import { readMapSet } from './photo/map-set';
 import { MAX_PHOTO_BYTES, readPhotograph } from './photo/photograph';
 import { loadMaps } from './scene-assets';
@@ -41,6 +43,19 @@ export function finishRoutes(
     const photo = await readPhotograph(name, Buffer.isBuffer(body) ? body : new Uint8Array());
     if ('fault' in photo) response.status(422).json({ message: photo.fault });
     else response.set('Diaphane-Remark', encodeURIComponent(photo.remark)).type('png').send(photo.png);
+  });
+  // The project's own finishes, out and in.
+  app.get('/api/own-finishes.zip', async (_, response) => {
+    const own = allFinishes(project.entries).filter((finish) => !FINISHES.includes(finish));
+    if (own.length === 0) response.status(404).json({ message: 'This project has no finishes of its own yet.' });
+    else response.type('zip').attachment('finishes.zip').send(Buffer.from(await packFinishes(own, blobs))); // prettier-ignore
+  });
+  app.post('/api/own-finishes', express.raw({ type: 'application/octet-stream', limit: MAX_ZIP_BYTES }), async (request, response) => {
+    const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 200) : 'The zip';
+    const body: unknown = request.body;
+    const read = await readPackage(name, Buffer.isBuffer(body) ? body : new Uint8Array(), blobs);
+    if ('fault' in read) response.status(422).json({ message: read.fault });
+    else response.status(201).json(read);
   });
   // The pictures of a map set in one zip.
   app.post('/api/map-sets/pictures', express.raw({ type: 'application/octet-stream', limit: MAX_ZIP_BYTES }), async (request, response) => {

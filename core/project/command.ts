@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { finishSchema } from '../finish/finish';
+import { finishSchema, type Finish } from '../finish/finish';
 import { laidSchema } from '../finish/laid';
 import { rulesSchema } from '../finish/rules';
 import { cameraSchema, siteSchema } from '../model/schema';
@@ -51,10 +51,10 @@ export const commandSchema = v.variant('type', [
   v.strictObject({ type: v.literal('note-row'), ...noteSchema.entries }),
   v.strictObject({ type: v.literal('set-rules'), rules: rulesSchema }),
   v.strictObject({ type: v.literal('edit-finish'), finish: finishSchema }),
-  /** A finish of the project's own, worn by these from now on. */
+  /** Finishes of the project's own; the first is worn by these from now on. */
   v.strictObject({
-    type: v.literal('make-finish'),
-    finish: finishSchema,
+    type: v.literal('make-finishes'),
+    finishes: v.pipe(v.array(finishSchema), v.minLength(1), v.maxLength(2000)),
     on: v.pipe(v.array(v.strictObject({ source: id, material: id })), v.maxLength(10_000)),
   }),
   v.strictObject({ type: v.literal('reset-finish'), finish: id }),
@@ -176,14 +176,16 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
         label: `${command.finish.name} edited`,
         changes: [put(`finish/${command.finish.id}`, command.finish)],
       };
-    case 'make-finish': {
-      const { finish, on } = command;
-      if (findFinish(entries, finish.id)) return { refused: `There is a finish “${finish.id}” already.` };
+    case 'make-finishes': {
+      const { finishes, on } = command;
+      const known = finishes.find(({ id }) => findFinish(entries, id));
+      if (known) return { refused: `There is a finish “${known.id}” already.` };
+      const [first] = finishes as [Finish, ...Finish[]];
       return {
-        label: `${finish.name} made`,
+        label: finishes.length === 1 ? `${first.name} made` : `${String(finishes.length)} finishes brought in`,
         changes: [
-          put(`finish/${finish.id}`, finish),
-          ...on.map(({ source, material }) => put(assignmentKey(source, material), { finish: finish.id, at: now })),
+          ...finishes.map((finish) => put(`finish/${finish.id}`, finish)),
+          ...on.map(({ source, material }) => put(assignmentKey(source, material), { finish: first.id, at: now })),
         ],
       };
     }

@@ -55,6 +55,8 @@ export class Stage {
   private sky: Sky | undefined;
   private ev100 = 12;
   private shadowStale = true;
+  /** Since the scene was last set; what only wears something else throws the shadow that it threw. */
+  private shapeChanged = true;
   private shadowView: SeenFrom | undefined;
 
   /** Throws when the browser has no WebGL2. */
@@ -90,10 +92,24 @@ export class Stage {
       if (meshesOf(instance.mesh)) addTo(wanted, groupKey(instance), instance);
       else whole = false;
     }
+    this.renameGroups(wanted, (hash) => meshesOf(hash)!);
     for (const key of this.groups.keys()) if (!wanted.has(key)) this.drop(key);
     for (const [key, those] of wanted) this.setGroup(key, those, (hash) => meshesOf(hash)!);
     this.sceneChanged(scene);
     return whole;
+  }
+
+  /** Groups whose parts only wear something else are kept, under their new names. */
+  private renameGroups(wanted: ReadonlyMap<string, SceneInstance[]>, meshesOf: (hash: string) => PartMeshes): void {
+    const going = [...this.groups].filter(([key]) => !wanted.has(key));
+    for (const [key, those] of wanted) {
+      if (this.groups.has(key)) continue;
+      const i = going.findIndex(([old, batch]) => ofMaterial(old) === ofMaterial(key) && batch.holds(those, meshesOf));
+      if (i < 0) continue;
+      const [[old, batch]] = going.splice(i, 1) as [[string, SurfaceBatch]];
+      this.groups.delete(old);
+      this.groups.set(key, batch);
+    }
   }
 
   /** The same, a step on from the scene that was set last, when all its meshes were there. */
@@ -105,7 +121,10 @@ export class Stage {
     for (const key of new Set([...going.keys(), ...coming.keys()])) {
       const [gone, come] = [going.get(key) ?? [], coming.get(key) ?? []];
       const batch = this.groups.get(key);
-      if (batch?.move(gone, come)) continue;
+      if (batch?.move(gone, come)) {
+        this.shapeChanged = true;
+        continue;
+      }
       const left = new Set(batch?.instances);
       for (const instance of gone) left.delete(instance);
       const next = [...left, ...come];
@@ -118,7 +137,8 @@ export class Stage {
 
   private sceneChanged({ lamps }: Scene): void {
     this.lamps.set(lamps, this.ev100);
-    this.fitShadow();
+    if (this.shapeChanged) this.fitShadow();
+    this.shapeChanged = false;
   }
 
   setSky(sky: Sky): void {
@@ -268,13 +288,15 @@ export class Stage {
 
   private setGroup(key: string, instances: SceneInstance[], meshesOf: (hash: string) => PartMeshes): void {
     let batch = this.groups.get(key);
-    if (batch?.holds(instances, meshesOf)) batch.update(instances);
-    else {
+    if (batch?.holds(instances, meshesOf)) {
+      if (batch.update(instances)) this.shapeChanged = true;
+    } else {
       const next = new SurfaceBatch(instances, meshesOf, batch);
       if (batch) this.drop(key);
       batch = next;
       this.groups.set(key, batch);
       this.root.add(batch.mesh);
+      this.shapeChanged = true;
     }
     this.dress(key, batch);
   }
@@ -283,6 +305,8 @@ export class Stage {
     const { finish, emissionScale } = instances[0]!;
     mesh.material = this.materials.get(finish, emissionScale, exposureScale(this.ev100), this.highlighted.has(key));
     const clear = finish.transmission > 0 || finish.opacity < 1;
+    // A finish that is cut out throws the shadow of its map.
+    if (mesh.castShadow === clear || finish.cutOut) this.shapeChanged = true;
     mesh.castShadow = !clear;
     mesh.receiveShadow = true;
     mesh.renderOrder = clear ? 1 : 0;
@@ -293,6 +317,7 @@ export class Stage {
     this.root.remove(batch.mesh);
     batch.dispose();
     this.groups.delete(key);
+    this.shapeChanged = true;
   }
 
   private applyExposure(): void {
@@ -352,6 +377,9 @@ function isSoftware(renderer: THREE.WebGLRenderer): boolean {
   const name = String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER));
   return /swiftshader|llvmpipe|software|basic render/i.test(name);
 }
+
+/** The part of a group's key that does not tell its finish. */
+const ofMaterial = (key: string): string => key.slice(0, key.lastIndexOf('/'));
 
 function addTo<T>(map: Map<string, T[]>, key: string, value: T): void {
   const list = map.get(key);

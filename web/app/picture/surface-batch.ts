@@ -120,11 +120,12 @@ export class SurfaceBatch {
     });
   }
 
-  /** The same parts again, some of them perhaps elsewhere. */
-  update(instances: readonly SceneInstance[]): void {
+  /** The same parts again; true: some of them are elsewhere. */
+  update(instances: readonly SceneInstance[]): boolean {
     let moved = false;
     for (const [i, instance] of instances.entries()) if (this.replace(i, instance)) moved = true;
     if (moved) this.bound();
+    return moved;
   }
 
   /** Takes instances in the place of others, where they only stand elsewhere; false: another batch is needed, this one is as it was. */

@@ -61,7 +61,11 @@ export class ScheduleState {
 
   /** A new finish, worn by the recipients. */
   make(finish: Finish): void {
-    this.live.run({ type: 'make-finish', finish, on: this.recipients().map(({ source, material }) => ({ source, material })) });
+    this.live.run({
+      type: 'make-finishes',
+      finishes: [finish],
+      on: this.recipients().map(({ source, material }) => ({ source, material })),
+    });
   }
 
   /** Shows a finish on the recipients before anybody has decided. */

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Finish } from '../../../core/finish/finish';
 import { FINISHES } from '../../../core/finish/library';
 import { give, onStage, typed } from '../testing/station';
+import { FinishBodyCard } from './finish-body';
 import { FinishCard } from './finish-card';
 
 interface Parts {
@@ -18,7 +19,12 @@ interface Parts {
   preview(change: Partial<Finish>): void;
   edit(change: Partial<Finish>): void;
   setSize(field: 'widthM', event: Event): void;
-  colourOf(event: Event): Partial<Finish>;
+  coloured(hex: string): Partial<Finish>;
+  glossy: { set(on: boolean): void };
+  turned(parameter: { field: string }, value: number): number;
+  labelOf(parameter: { field: string; label: string }): string;
+  placeLike(id: string): void;
+  others(): Finish[];
 }
 
 const brick = FINISHES.find((f) => f.id === 'brick')!;
@@ -50,7 +56,7 @@ describe('the parameters of a finish', () => {
   it('take colours as the control writes them, there and back', () => {
     const { part } = card({ ...brick, baseColour: [1, 0.5019607843137255, 0] });
     expect(part.hex()).toBe('#ff8000');
-    expect(part.colourOf(typed('#ff8000')).baseColour).toEqual([1, 128 / 255, 0]);
+    expect(part.coloured('#ff8000').baseColour).toEqual([1, 128 / 255, 0]);
   });
 
   it('keep the size of a texture in metres, from millimetres that make sense', () => {
@@ -87,5 +93,56 @@ describe('the parameters of a finish', () => {
   it('can be taken back to the shipped ones only where they differ', () => {
     expect(card().part.edited()).toBe(false);
     expect(card({ ...brick, roughness: 0.2 }).part.edited()).toBe(true);
+  });
+
+  it('tell roughness as glossiness for those who think so', () => {
+    const { part } = card();
+    const roughness = { field: 'roughness', label: 'Roughness' };
+    expect([part.labelOf(roughness), part.turned(roughness, 0.2)]).toEqual(['Roughness', 0.2]);
+    part.glossy.set(true);
+    expect([part.labelOf(roughness), part.turned(roughness, 0.2), part.turned({ field: 'metalness' }, 0.2)]).toEqual([
+      'Glossiness',
+      0.8,
+      0.2,
+    ]);
+  });
+
+  it('take the placing of maps over from another finish, and nothing else', () => {
+    const { part, live } = card();
+    expect(part.others().every((f) => f.maps !== null && f.id !== 'brick')).toBe(true);
+    const oak = FINISHES.find((f) => f.id === 'oak')!;
+    part.placeLike('oak');
+    const { widthM, heightM, rotationDeg, offsetM, breakRepeat, vary } = oak;
+    expect(live.commands).toEqual([
+      { type: 'edit-finish', finish: { ...brick, widthM, heightM, rotationDeg, offsetM, breakRepeat, vary } },
+    ]);
+    part.placeLike('nothing');
+    expect(live.commands).toHaveLength(1);
+  });
+});
+
+describe('what a finish lets through', () => {
+  interface Body {
+    finish: InputSignal<Finish>;
+    set: { subscribe(listener: (change: Partial<Finish>) => void): void };
+    setDepth(millimetres: number): void;
+    setEmission(cdM2: number): void;
+    bodyOf(value: string): Finish['body'];
+    tintHex(): string;
+  }
+
+  it('is told in millimetres and cd/m2, within bounds', () => {
+    const { part } = onStage<Body>(FinishBodyCard);
+    const tinted: Finish = { ...brick, attenuationColour: [1, 0.5, 0] };
+    give(part.finish, tinted);
+    const changes: Partial<Finish>[] = [];
+    part.set.subscribe((change) => changes.push(change));
+    part.setDepth(250);
+    part.setDepth(0);
+    part.setDepth(NaN);
+    part.setEmission(1200);
+    part.setEmission(-1);
+    expect(changes).toEqual([{ attenuationDistanceM: 0.25 }, { emissionCdM2: 1200 }]);
+    expect([part.bodyOf('solid'), part.bodyOf('<b>'), part.tintHex()]).toEqual(['solid', 'sheet', '#ff8000']);
   });
 });

@@ -4,6 +4,9 @@ import type { Finish } from '../../../core/finish/finish';
 import { Slider } from '../sheet/slider';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
+import { ScheduleState } from '../state/schedule-state';
+import { colourOf, hexOf } from './colour-field';
+import { FinishBodyCard } from './finish-body';
 
 type NumberField = { [K in keyof Finish]: Finish[K] extends number ? K : never }[keyof Finish];
 
@@ -41,10 +44,6 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter[] }[] = [
       { label: 'Relief', field: 'normalScale', min: 0, max: 2, step: 0.05, format: plain },
     ],
   },
-  {
-    name: 'Light through it',
-    sliders: [share('Opacity', 'opacity'), share('Transmission', 'transmission'), share('Scattered through', 'diffuseTransmission')],
-  },
 ];
 const SIDES = [
   { label: 'Width', field: 'widthM' },
@@ -70,30 +69,22 @@ const SPREADS: readonly Spread[] = [
   { label: 'Size', field: 'size', max: 0.5, step: 0.01, format: percent },
 ];
 
-const hex = (rgb: readonly number[]) =>
-  `#${rgb
-    .map((c) =>
-      Math.round(c * 255)
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`;
-
 /** The parameters of a finish, edited at once in the picture and kept when a control is let go. */
 @Component({
   selector: 'dp-finish-card',
-  imports: [Slider],
+  imports: [FinishBodyCard, Slider],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="grid">
       <label class="wide"
         >Base colour
         <input
+          #colour
           type="color"
           data-testid="base-colour"
           [value]="hex()"
-          (input)="preview(colourOf($event))"
-          (change)="edit(colourOf($event))"
+          (input)="preview(coloured(colour.value))"
+          (change)="edit(coloured(colour.value))"
         />
         <span class="value mono">{{ hex() }}</span></label
       >
@@ -101,18 +92,22 @@ const hex = (rgb: readonly number[]) =>
         <h4>{{ group.name }}</h4>
         @for (s of group.sliders; track s.field) {
           <dp-slider
-            [label]="s.label"
+            [label]="labelOf(s)"
             [name]="s.field"
-            [value]="shown()[s.field]"
-            [words]="s.format(shown()[s.field])"
+            [value]="turned(s, shown()[s.field])"
+            [words]="s.format(turned(s, shown()[s.field]))"
             [min]="s.min"
             [max]="s.max"
             [step]="s.step"
-            (slid)="preview(changed(s.field, $event))"
-            (set)="edit(changed(s.field, $event))"
+            (slid)="preview(changed(s.field, turned(s, $event)))"
+            (set)="edit(changed(s.field, turned(s, $event)))"
           />
         }
       }
+      <button type="button" class="link glossy" data-testid="glossiness" [attr.aria-pressed]="glossy()" (click)="glossy.set(!glossy())">
+        {{ glossy() ? 'roughness in place of glossiness' : 'glossiness in place of roughness' }}
+      </button>
+      <dp-finish-body class="whole" [finish]="shown()" (slid)="preview($event)" (set)="edit($event)" />
       @if (finish().maps) {
         <h4>Maps</h4>
         @for (side of SIDES; track side.field) {
@@ -166,6 +161,15 @@ const hex = (rgb: readonly number[]) =>
             (change)="edit({ breakRepeat: checked($event) })"
           />
           Hide the repeat: laid in moved patches (not for patterns)</label
+        >
+        <label class="wide"
+          >Placed as
+          <select #like class="form-select form-select-sm turn" data-testid="place-like" (change)="placeLike(like.value); like.value = ''">
+            <option value="" selected>this finish says</option>
+            @for (f of others(); track f.id) {
+              <option [value]="f.id">{{ f.name }}</option>
+            }
+          </select></label
         >
       }
       <h4>From element to element</h4>
@@ -237,71 +241,17 @@ const hex = (rgb: readonly number[]) =>
       <button type="button" class="link" (click)="live.run({ type: 'reset-finish', finish: finish().id })">As shipped</button>
     }
   `,
-  styles: `
-    .grid {
-      display: grid;
-      grid-template-columns: 1fr 1fr;
-      gap: 6px 18px;
-      margin-bottom: 6px;
-    }
-    label {
-      display: grid;
-      grid-template-columns: minmax(0, 1fr) auto;
-      align-items: center;
-      font-size: 0.8125rem;
-    }
-    .wide {
-      grid-column: 1 / -1;
-      grid-template-columns: minmax(0, 1fr) auto auto;
-    }
-    input[type='color'] {
-      width: 34px;
-      height: 20px;
-      padding: 0;
-      margin: 0 8px 0 0;
-      border: 1px solid var(--rule);
-      background: none;
-    }
-    h4 {
-      grid-column: 1 / -1;
-      margin: 8px 0 0;
-      font-size: 0.75rem;
-      font-weight: 600;
-      color: var(--ink-quiet);
-    }
-    .pair {
-      display: flex;
-      align-items: center;
-      gap: 6px;
-      font-size: 0.8125rem;
-    }
-    .pair span:first-child {
-      flex: 1;
-    }
-    .check {
-      grid-template-columns: auto minmax(0, 1fr);
-      gap: 8px;
-    }
-    .turn {
-      width: auto;
-    }
-    .size {
-      width: 66px;
-      border: 1px solid var(--rule);
-      background: var(--paper-raised);
-      padding: 0 4px;
-      text-align: right;
-    }
-  `,
+  styleUrl: './finish-card.scss',
 })
 export class FinishCard {
   protected readonly live = inject(Live);
   private readonly scene = inject(SceneState);
+  private readonly state = inject(ScheduleState);
   readonly finish = input.required<Finish>();
   /** What a control that is being dragged would change. */
   private readonly dragged = signal<Partial<Finish>>({});
   protected readonly shown = computed((): Finish => ({ ...this.finish(), ...this.dragged() }));
-  protected readonly hex = computed(() => hex(this.shown().baseColour));
+  protected readonly hex = computed(() => hexOf(this.shown().baseColour));
   protected readonly groups = GROUPS;
   protected readonly SIDES = SIDES;
   protected readonly degrees = degrees;
@@ -310,6 +260,27 @@ export class FinishCard {
   protected readonly spreads = computed(() => SPREADS.filter((s) => s.field !== 'size' || this.finish().maps !== null));
   /** Differs from the shipped finish of the same id. */
   protected readonly edited = computed(() => FINISHES.some((f) => f.id === this.finish().id && f !== this.finish()));
+
+  /** Whether roughness is told as its opposite. */
+  protected readonly glossy = signal(false);
+
+  protected labelOf({ label, field }: Parameter): string {
+    return field === 'roughness' && this.glossy() ? 'Glossiness' : label;
+  }
+
+  protected turned({ field }: Parameter, value: number): number {
+    return field === 'roughness' && this.glossy() ? 1 - value : value;
+  }
+
+  /** Finishes whose placing of maps can be taken over. */
+  protected readonly others = computed(() => this.state.finishes().filter((f) => f.maps !== null && f.id !== this.finish().id));
+
+  protected placeLike(id: string): void {
+    const other = this.others().find((f) => f.id === id);
+    if (!other) return;
+    const { widthM, heightM, rotationDeg, offsetM, breakRepeat, vary } = other;
+    this.edit({ widthM, heightM, rotationDeg, offsetM, breakRepeat, vary });
+  }
 
   protected changed<K extends string>(field: K, value: number): Record<K, number> {
     return { [field]: value } as Record<K, number>;
@@ -340,9 +311,8 @@ export class FinishCard {
     });
   }
 
-  protected colourOf(event: Event): Partial<Finish> {
-    const text = (event.target as HTMLInputElement).value;
-    return { baseColour: [1, 3, 5].map((i) => parseInt(text.slice(i, i + 2), 16) / 255) as [number, number, number] };
+  protected coloured(hex: string): Partial<Finish> {
+    return { baseColour: colourOf(hex) };
   }
 
   protected preview(change: Partial<Finish>): void {

@@ -1,11 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { FAMILIES, type Finish } from '../../../core/finish/finish';
+import { FINISHES } from '../../../core/finish/library';
 import { searchFinishes, tagCounts } from '../../../core/finish/search';
 import { zipSync } from 'fflate';
 import { ownFinish } from '../../../core/finish/finish';
 import { PhotoCard } from '../photo/photo-card';
 import { Swatch } from '../sheet/swatch';
 import { Favourites } from '../state/favourites';
+import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { ScheduleState } from '../state/schedule-state';
 
@@ -42,7 +44,9 @@ async function zipOf(files: readonly File[]): Promise<Blob> {
 export class LibraryList {
   protected readonly state = inject(ScheduleState);
   protected readonly favourites = inject(Favourites);
+  private readonly live = inject(Live);
   private readonly picture = inject(PictureState);
+  protected readonly hasOwn = computed(() => this.state.finishes().some((f) => !FINISHES.includes(f)));
   protected readonly search = signal('');
   protected readonly families = FAMILIES.filter((family) => family !== 'plain');
   protected readonly family = signal<Finish['family'] | undefined>(undefined);
@@ -126,6 +130,18 @@ export class LibraryList {
       const remark = decodeURIComponent(response.headers.get('Diaphane-Remark') ?? '');
       this.photo.set({ name: first.name, png: await response.blob(), remark });
     } else this.makeOf(first.name, (await response.json()) as TakenMapSet);
+  }
+
+  /** Finishes that another project gave out as a zip. */
+  protected async bringIn(input: HTMLInputElement): Promise<void> {
+    const file = input.files?.[0];
+    if (!file) return;
+    input.value = '';
+    const response = await sent(`/api/own-finishes?name=${encodeURIComponent(file.name)}`, file);
+    const answer = (await response?.json().catch(() => undefined)) as { finishes?: Finish[]; message?: string } | undefined;
+    this.mapsTaken.set(answer?.finishes !== undefined);
+    if (answer?.finishes) this.live.run({ type: 'make-finishes', finishes: answer.finishes, on: [] });
+    this.photoSaid.set(answer?.finishes ? `Brought in: ${answer.finishes.map((f) => f.name).join(', ').slice(0, 300)}.` : (answer?.message ?? 'The file could not be sent.')); // prettier-ignore
   }
 
   private makeOf(file: string, { maps, widthM, heightM, metalness, remark }: TakenMapSet): void {

@@ -1,0 +1,54 @@
+import { strToU8, unzipSync, zipSync } from 'fflate';
+import path from 'node:path';
+import { afterAll, expect, it } from 'vitest';
+import { ownFinish, type Finish } from '../core/finish/finish';
+import { FINISHES } from '../core/finish/library';
+import { encodeMaps, generateMaps, KEPT_MAPS } from '../core/finish/maps/generate';
+import { BlobStore } from './blobs';
+import { packFinishes, readPackage } from './finish-package';
+import { removeFolder, temporaryFolder } from './testing/running-server';
+
+const folder = temporaryFolder();
+const blobs = new BlobStore(path.join(folder, 'blobs'));
+const elsewhere = new BlobStore(path.join(folder, 'other'));
+afterAll(() => {
+  removeFolder(folder);
+});
+
+it('finishes go to another project and are the same there, maps and all', async () => {
+  const maps = encodeMaps(generateMaps('brick', 256)!);
+  const own: Finish = {
+    ...ownFinish('Old wall / north', 'brick', `${KEPT_MAPS}${await blobs.put(maps)}`, 1.2, 0.9),
+    hueDeg: 12,
+    tags: ['photograph'],
+  };
+  const shipped: Finish = { ...FINISHES.find((f) => f.id === 'zinc')!, brightness: 0.8 };
+  const zip = await packFinishes([own, shipped], blobs);
+  expect(Object.keys(unzipSync(zip)).sort()).toEqual([
+    '001 Old wall _ north/colour.png', '001 Old wall _ north/finish.json', '001 Old wall _ north/height.png', '001 Old wall _ north/normal.png',
+    '001 Old wall _ north/roughness.png', '002 Zinc, standing seam 430/finish.json',
+  ]); // prettier-ignore
+  const { finishes } = (await readPackage('own.zip', zip, elsewhere)) as { finishes: Finish[] };
+  expect(finishes).toEqual([
+    { ...own, id: finishes[0]!.id, maps: finishes[0]!.maps },
+    { ...shipped, id: finishes[1]!.id },
+  ]);
+  expect(finishes[0]!.id).not.toBe(own.id);
+  // Byte for byte, through PNG and back.
+  expect(finishes[0]!.maps).toBe(own.maps);
+  expect(Buffer.from((await elsewhere.get(finishes[0]!.maps!.slice(KEPT_MAPS.length)))!).equals(Buffer.from(maps))).toBe(true);
+});
+
+it('a package of an earlier version is completed, and what is none is refused in a sentence', async () => {
+  const early: Record<string, unknown> = { ...FINISHES[0]! };
+  delete early['breakRepeat'];
+  delete early['vary'];
+  const of = (finish: object) => zipSync({ 'a/finish.json': strToU8(JSON.stringify({ format: 'diaphane-finish', version: 1, finish })) });
+  const read = (await readPackage('p.zip', of(early), elsewhere)) as { finishes: Finish[] };
+  expect(read.finishes[0]).toMatchObject({ name: FINISHES[0]!.name, breakRepeat: false });
+  const fault = async (bytes: Uint8Array) => ((await readPackage('p.zip', bytes, elsewhere)) as { fault: string }).fault;
+  expect(await fault(of({ ...early, roughness: 7 }))).toContain('a/finish.json in p.zip is no finish: roughness');
+  expect(await fault(zipSync({ 'a/finish.json': strToU8('{') }))).toBe('a/finish.json in p.zip is no finish.');
+  expect(await fault(zipSync({ 'x.txt': strToU8('x') }))).toBe('p.zip holds no finishes.');
+  expect(await fault(strToU8('nothing'))).toBe('p.zip is a broken or cut off zip.');
+});

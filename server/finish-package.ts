@@ -1,0 +1,116 @@
+import { strFromU8, strToU8, zipSync, type Zippable } from 'fflate';
+import sharp from 'sharp';
+import * as v from 'valibot';
+import { completeFinish, finishSchema, ownFinish, PLAIN_FINISH, type Finish } from '../core/finish/finish';
+import { encodeMaps, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
+import type { TextureImage } from '../core/kernel/scene-memory';
+import { openZip } from '../core/formats/zip';
+import type { BlobStore } from './blobs';
+import { loadMaps } from './scene-assets';
+
+/** Finishes as a zip for other projects and other programs: a folder each, with their values as JSON and their maps as PNG (docs/formats.md). */
+
+const FORMAT = 'diaphane-finish';
+/** What each PNG holds, from which channels of the map set. */
+const PICTURES = [
+  { file: 'colour.png', from: 'base', channels: [0, 1, 2, 3] },
+  { file: 'normal.png', from: 'surface', channels: [0, 1] },
+  { file: 'roughness.png', from: 'surface', channels: [2] },
+  { file: 'height.png', from: 'surface', channels: [3] },
+] as const;
+
+export async function packFinishes(finishes: readonly Finish[], blobs: BlobStore): Promise<Uint8Array> {
+  const files: Zippable = {};
+  for (const [i, finish] of finishes.entries()) {
+    const folder = `${String(i + 1).padStart(3, '0')} ${finish.name.replace(/[^\p{L}\p{N} ,.()-]/gu, '_').slice(0, 60)}`;
+    files[`${folder}/finish.json`] = strToU8(`${JSON.stringify({ format: FORMAT, version: 1, finish }, null, 1)}\n`);
+    if (!finish.maps?.startsWith(KEPT_MAPS)) continue;
+    const maps = await loadMaps(finish.maps, blobs);
+    if (!maps?.surface) continue;
+    for (const { file, from, channels } of PICTURES)
+      files[`${folder}/${file}`] = [await pngOf(from === 'base' ? maps.base : maps.surface, channels), { level: 0 }];
+  }
+  return zipSync(files);
+}
+
+/** A PNG, top row first, of some channels: one is grey, two are a normal map whose blue is what is left. */
+async function pngOf({ width, height, texels }: TextureImage, channels: readonly number[]): Promise<Uint8Array> {
+  const out = channels.length === 1 ? 1 : channels.length === 4 ? 4 : 3;
+  const pixels = new Uint8Array(width * height * out);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const from = ((height - 1 - y) * width + x) * 4;
+      const to = (y * width + x) * out;
+      channels.forEach((channel, k) => {
+        pixels[to + k] = texels[from + channel]!;
+      });
+      if (channels.length === 2) {
+        const [nx, ny] = [0, 1].map((k) => (pixels[to + k]! - 128) / 127) as [number, number];
+        pixels[to + 2] = Math.round(128 + 127 * Math.sqrt(Math.max(0, 1 - nx * nx - ny * ny)));
+      }
+    }
+  return sharp(pixels, { raw: { width, height, channels: out } })
+    .png()
+    .toBuffer();
+}
+
+/** Finishes of a package; their maps are kept as blobs. Ids are new, so that nothing here is written over. */
+export async function readPackage(name: string, bytes: Uint8Array, blobs: BlobStore): Promise<{ finishes: Finish[] } | { fault: string }> {
+  try {
+    const zip = openZip(bytes, name);
+    const finishes: Finish[] = [];
+    for (const file of [...zip.names].filter((n) => /(^|\/)finish\.json$/.test(n)).sort()) {
+      const folder = file.slice(0, -'finish.json'.length);
+      const json = v.safeParse(v.object({ format: v.literal(FORMAT), version: v.literal(1), finish: v.record(v.string(), v.unknown()) }), parsedJson(zip.read(file)!)); // prettier-ignore
+      // A package of an earlier version lacks what finishes had not got then.
+      const finish = json.success ? v.safeParse(finishSchema, { ...PLAIN_FINISH, ...json.output.finish }) : undefined;
+      if (!finish?.success) return { fault: `${file} in ${name} is no finish${finish ? `: ${v.getDotPath(finish.issues[0]) ?? ''} ${finish.issues[0].message}` : ''}.` }; // prettier-ignore
+      const read = (picture: string) => zip.read(`${folder}${picture}`);
+      const maps = await mapsFrom(finish.output.maps, read, blobs);
+      const fresh = ownFinish(finish.output.name, finish.output.family, '', finish.output.widthM, finish.output.heightM);
+      finishes.push(completeFinish({ ...finish.output, id: fresh.id, maps }));
+    }
+    return finishes.length > 0 ? { finishes } : { fault: `${name} holds no finishes.` };
+  } catch (error) {
+    return {
+      fault:
+        error instanceof Error && error.message.startsWith(name) ? error.message : `${name} holds a picture that is cut off or broken.`,
+    };
+  }
+}
+
+function parsedJson(bytes: Uint8Array): unknown {
+  try {
+    return JSON.parse(strFromU8(bytes));
+  } catch {
+    return undefined;
+  }
+}
+
+/** Name of the maps that a finish of a package has here. */
+async function mapsFrom(named: string | null, read: (picture: string) => Uint8Array | undefined, blobs: BlobStore): Promise<string | null> {
+  const colour = read('colour.png');
+  if (!colour) return named !== null && MAP_NAMES.includes(named) ? named : null;
+  const { width } = await sharp(colour).metadata();
+  const size = [256, 512, 1024, 2048].findLast((s) => s <= width) ?? 256;
+  const base = await texelsOf(colour, size);
+  const surface = new Uint8Array(size * size * 4);
+  const [normal, roughness, height] = await Promise.all(['normal.png', 'roughness.png', 'height.png'].map(async (file) => {
+    const bytes = read(file);
+    return bytes && texelsOf(bytes, size);
+  })); // prettier-ignore
+  for (let i = 0; i < surface.length; i += 4)
+    surface.set([normal?.[i] ?? 128, normal?.[i + 1] ?? 128, roughness?.[i] ?? 255, height?.[i] ?? 128], i);
+  return `${KEPT_MAPS}${await blobs.put(encodeMaps({ size, base, surface }))}`;
+}
+
+async function texelsOf(png: Uint8Array, size: number): Promise<Uint8Array> {
+  const pixels = await sharp(png, { limitInputPixels: 4096 * 4096, failOn: 'truncated' })
+    .resize(size, size, { fit: 'fill' })
+    .flip()
+    .toColourspace('srgb')
+    .ensureAlpha()
+    .raw()
+    .toBuffer();
+  return new Uint8Array(pixels);
+}

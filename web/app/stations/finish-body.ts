@@ -1,0 +1,143 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import type { Finish, FinishBody } from '../../../core/finish/finish';
+import { Slider } from '../sheet/slider';
+import { colourOf, hexOf } from './colour-field';
+
+const BODIES: readonly { body: FinishBody; words: string }[] = [
+  { body: 'sheet', words: 'a sheet without thickness' },
+  { body: 'pane', words: 'a pane, crossed straight' },
+  { body: 'solid', words: 'solid, it refracts' },
+];
+/** Absorption of a clear body is told by the light left after so far. */
+const FIRST_DISTANCE_M = 0.1;
+
+/** What a finish lets through, and what light it gives. */
+@Component({
+  selector: 'dp-finish-body',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Slider],
+  template: `
+    <h4>Light through it</h4>
+    @for (s of shares; track s.field) {
+      <dp-slider
+        [label]="s.label"
+        [name]="s.field"
+        [value]="finish()[s.field]"
+        [words]="finish()[s.field].toFixed(2)"
+        [max]="1"
+        [step]="0.01"
+        (slid)="slid.emit(change(s.field, $event))"
+        (set)="set.emit(change(s.field, $event))"
+      />
+    }
+    @if (finish().transmission > 0) {
+      <dp-slider
+        label="Index"
+        name="ior"
+        [value]="finish().ior"
+        [words]="finish().ior.toFixed(2)"
+        [min]="1"
+        [max]="2.5"
+        [step]="0.01"
+        (slid)="slid.emit({ ior: $event })"
+        (set)="set.emit({ ior: $event })"
+      />
+      <label class="wide"
+        >Body
+        <select #body class="form-select form-select-sm" data-testid="body" (change)="set.emit({ body: bodyOf(body.value) })">
+          @for (b of bodies; track b.body) {
+            <option [value]="b.body" [selected]="b.body === finish().body">{{ b.words }}</option>
+          }
+        </select></label
+      >
+      @if (finish().body !== 'sheet') {
+        <div class="wide pair">
+          <label class="check"
+            ><input
+              #tinted
+              type="checkbox"
+              class="form-check-input"
+              data-testid="tinted"
+              [checked]="finish().attenuationDistanceM !== null"
+              (change)="set.emit({ attenuationDistanceM: tinted.checked ? firstDistance : null })"
+            />
+            Tinted</label
+          >
+          @if (finish().attenuationDistanceM !== null) {
+            <input
+              #tint
+              type="color"
+              aria-label="Colour of the light that is left"
+              data-testid="tint"
+              [value]="tintHex()"
+              (input)="slid.emit({ attenuationColour: colourOf(tint.value) })"
+              (change)="set.emit({ attenuationColour: colourOf(tint.value) })"
+            />
+            <span>after</span>
+            <input
+              #depth
+              type="number"
+              class="size mono"
+              min="0.1"
+              step="1"
+              aria-label="after so many millimetres"
+              data-testid="tint-depth"
+              [value]="(finish().attenuationDistanceM! * 1000).toFixed(1)"
+              (change)="setDepth(depth.valueAsNumber)"
+            />
+            <span class="value">mm</span>
+          }
+        </div>
+      }
+    }
+    <label class="wide"
+      >Gives light
+      <span class="value"
+        ><input
+          #glow
+          type="number"
+          class="size mono"
+          min="0"
+          step="100"
+          data-testid="emission"
+          [value]="finish().emissionCdM2.toFixed(0)"
+          (change)="setEmission(glow.valueAsNumber)"
+        />
+        cd/m²</span
+      ></label
+    >
+  `,
+  styleUrl: './finish-card.scss',
+})
+export class FinishBodyCard {
+  /** As it is shown now, drags included. */
+  readonly finish = input.required<Finish>();
+  readonly slid = output<Partial<Finish>>();
+  readonly set = output<Partial<Finish>>();
+
+  protected readonly shares = [
+    { label: 'Opacity', field: 'opacity' },
+    { label: 'Transmission', field: 'transmission' },
+    { label: 'Scattered through', field: 'diffuseTransmission' },
+  ] as const;
+  protected readonly bodies = BODIES;
+  protected readonly firstDistance = FIRST_DISTANCE_M;
+  protected readonly colourOf = colourOf;
+  protected readonly tintHex = computed(() => hexOf(this.finish().attenuationColour));
+
+  protected change(field: 'opacity' | 'transmission' | 'diffuseTransmission', value: number): Partial<Finish> {
+    return { [field]: value };
+  }
+
+  protected bodyOf(value: string): FinishBody {
+    return BODIES.find((b) => b.body === value)?.body ?? 'sheet';
+  }
+
+  protected setDepth(millimetres: number): void {
+    if (millimetres >= 0.1 && millimetres <= 1e6) this.set.emit({ attenuationDistanceM: millimetres / 1000 });
+  }
+
+  protected setEmission(cdM2: number): void {
+    if (cdM2 >= 0 && cdM2 <= 1e9) this.set.emit({ emissionCdM2: cdM2 });
+  }
+}
