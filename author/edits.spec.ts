@@ -1,7 +1,12 @@
 import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
 import { meshBounds } from '../core/geometry/mesh';
-import { differenceOf, type Model } from '../core/model/model';
+import { FINISHES } from '../core/finish/library';
+import { applyChange, differenceOf, type Model } from '../core/model/model';
+import { assignmentKey, overrideKey } from '../core/project/project';
+import { scheduleRows } from '../core/project/schedule';
+import { random } from '../core/random';
+import { compileScene } from '../core/scene/compile';
 import { AuthorDocument, editSchema, SESSION, type Edit } from './edits';
 import { buildMarramLanding } from './model/build';
 import { storedMesh } from './model/kit';
@@ -110,5 +115,53 @@ describe('the tool’s document', () => {
     ]; // prettier-ignore
     for (const edit of bad) expect(`${JSON.stringify(edit)} ${String(v.safeParse(editSchema, edit).success)}`).toMatch(/false$/);
     for (const edit of SESSION) expect(v.safeParse(editSchema, edit).success).toBe(true);
+  });
+});
+
+describe('decisions about finishes', () => {
+  it('survive a thousand random edits: rows keep what was chosen, elements what they were given, and nothing else gets it', () => {
+    const next = random(11);
+    const pick = <T>(list: readonly T[]): T => list[Math.floor(next() * list.length)]!;
+    const document = new AuthorDocument();
+    const materials = [...before.materials.keys()];
+    const finishes = FINISHES.map((f) => f.id);
+    const chosen = new Map(materials.filter((_, i) => i % 2 === 0).map((id) => [id, pick(finishes)]));
+    const given = new Map([...before.elements.keys()].filter((_, i) => i % 9 === 0).map((id) => [id, pick(finishes)]));
+    const entries = new Map<string, unknown>([
+      ...[...chosen].map(([id, finish]) => [assignmentKey('m', id), { finish, at: '' }] as const),
+      ...[...given].map(([id, finish]) => [overrideKey('m', id), { finish, at: '' }] as const),
+    ]);
+    const columns = [...before.elements.keys()].filter((id) => id.startsWith('column'));
+    const lamps = [...before.luminaires.keys()];
+    const edits: readonly (() => Edit)[] = [
+      () => ({ edit: 'move-wall', metres: Math.round(next() * 30) / 10 }),
+      () => ({ edit: 'widen-opening', index: Math.floor(next() * 6), metres: 1 + Math.round(next() * 12) / 10 }),
+      () => ({ edit: 'delete-opening', index: Math.floor(next() * 6) }),
+      () => ({ edit: 'delete-column', column: pick(columns) }),
+      () => ({ edit: 'roof-pitch', degrees: 8 + Math.floor(next() * 30) }),
+      () => ({ edit: 'roof-form', form: pick(['folded', 'pitched'] as const) }),
+      () => ({ edit: 'recolour', material: pick(materials), colour: [next(), next(), next()] }),
+      () => ({ edit: 'rename', material: pick(materials), name: `Renamed ${String(Math.floor(next() * 1000))}` }),
+      () => ({ edit: 'remove-luminaire', luminaire: pick(lamps) }),
+      () => ({ edit: 'layer', layer: 'Planting', visible: next() < 0.5 }),
+      () => ({ edit: 'undo' }),
+      () => ({ edit: 'undo' }),
+      () => ({ edit: 'start-over' }),
+    ];
+    let model = before;
+    for (let i = 0; i < 1000; i++) {
+      document.run(pick(edits)());
+      // The building is looked at every tenth time: that it is built anew costs more than all else.
+      if (i % 10 !== 9) continue;
+      const now = buildMarramLanding(document.parameters);
+      model = applyChange(model, differenceOf(model, now));
+      for (const { material, choice } of scheduleRows('m', model, new Map(), entries))
+        if (chosen.has(material)) expect([material, choice.finish?.id]).toEqual([material, chosen.get(material)]);
+        else expect(choice.origin).not.toBe('by hand');
+      for (const { element, finish, material } of compileScene([{ id: 'm', model }], entries).instances) {
+        if (given.has(element)) expect(finish.id).toBe(given.get(element));
+        else if (chosen.has(material)) expect(finish.id).toBe(chosen.get(material));
+      }
+    }
   });
 });

@@ -3,6 +3,7 @@ import { ADJUST_GLSL, adjustmentMatrix, isAdjusted } from '../../../core/finish/
 import type { Finish } from '../../../core/finish/finish';
 import type { MapImages } from './refine-messages';
 import { HEX_TILING_GLSL } from '../../../core/finish/hex-tiling';
+import { halved } from '../../../core/finish/maps/texture-budget';
 import { meanTexel } from '../../../core/finish/maps/mean';
 import { SKY_GLSL, type SkyLight } from './sky-light';
 
@@ -16,6 +17,8 @@ type FinishMaterial = THREE.MeshStandardMaterial | THREE.MeshLambertMaterial;
 export class FinishMaterials {
   private readonly made = new Map<string, { material: FinishMaterial; finish: Finish }>();
   private readonly maps = new Map<string, { base: PlacedMap; surface: PlacedMap | undefined }>();
+  /** As they came, and how often they are halved just now. */
+  private readonly whole = new Map<string, { images: MapImages; halvings: number }>();
 
   constructor(
     private readonly sky: SkyLight['uniforms'],
@@ -46,7 +49,44 @@ export class FinishMaterials {
     return material;
   }
 
-  setMaps(name: string, { size, base, surface }: MapImages): void {
+  /** Map sets with their bytes at full resolution, mip levels included. */
+  get mapBytes(): ReadonlyMap<string, number> {
+    return new Map([...this.whole].map(([name, { images }]) => [name, bytesOf(images)]));
+  }
+
+  /** Bytes that they take just now. */
+  get usedMapBytes(): number {
+    return [...this.whole.values()].reduce((sum, { images, halvings }) => sum + bytesOf(images) / 4 ** halvings, 0);
+  }
+
+  setMaps(name: string, images: MapImages): void {
+    this.whole.set(name, { images, halvings: 0 });
+    this.place(name, images);
+  }
+
+  /** Halves map sets as often as is said; true: some are other than before. */
+  halveMaps(wanted: ReadonlyMap<string, number>): boolean {
+    let changed = false;
+    for (const [name, entry] of this.whole) {
+      const halvings = wanted.get(name) ?? 0;
+      if (halvings === entry.halvings) continue;
+      entry.halvings = halvings;
+      changed = true;
+      let { size, base, surface } = entry.images;
+      for (let i = 0; i < halvings; i++) {
+        base = halved(base, size.width, size.height, true);
+        surface &&= halved(surface, size.width, size.height, false);
+        size = { width: Math.max(1, size.width >> 1), height: Math.max(1, size.height >> 1) };
+      }
+      this.place(name, { size, base, surface });
+    }
+    return changed;
+  }
+
+  private place(name: string, { size, base, surface }: MapImages): void {
+    const before = this.maps.get(name);
+    before?.base.texture.dispose();
+    before?.surface?.texture.dispose();
     const texture = (data: Uint8Array<ArrayBuffer>, srgb: boolean) => {
       const t = new THREE.DataTexture(data, size.width, size.height, THREE.RGBAFormat);
       t.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
@@ -134,9 +174,11 @@ export class FinishMaterials {
       own.offset.set(finish.offsetM[0] / finish.widthM, finish.offsetM[1] / finish.heightM);
       return own;
     };
+    material.map?.dispose();
     material.map = placed(maps.base.texture);
     meansOf(material).mapMean.value = maps.base.mean;
     if (maps.surface) {
+      material.normalMap?.dispose();
       material.normalMap = placed(maps.surface.texture);
       meansOf(material).surfaceMean.value = maps.surface.mean;
       if (material instanceof THREE.MeshStandardMaterial) material.roughnessMap = material.normalMap;
@@ -145,6 +187,9 @@ export class FinishMaterials {
     material.needsUpdate = true;
   }
 }
+
+/** Of RGBA8 with mip levels, which add a third. */
+const bytesOf = ({ size, surface }: MapImages): number => (size.width * size.height * 4 * (surface ? 2 : 1) * 4) / 3;
 
 /** The maps' means, as the material's shader will read them. */
 function meansOf(material: FinishMaterial): { mapMean: THREE.IUniform; surfaceMean: THREE.IUniform } {

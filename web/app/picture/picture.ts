@@ -193,6 +193,7 @@ export class Picture implements AfterViewInit {
     } else if (message.type === 'simple') this.onStage?.addSimple(message.meshes);
     else if (message.type === 'maps') {
       if (message.maps) this.stage?.materials.setMaps(message.name, message.maps);
+      this.fitMaps();
       this.changed();
     } else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
     else if (message.view === this.viewNumber && !this.moving) this.showRefined(message);
@@ -297,8 +298,14 @@ export class Picture implements AfterViewInit {
     clearTimeout(this.restTimer);
     this.restTimer = setTimeout(() => {
       this.moving = false;
+      this.fitMaps();
       this.askDraw();
     }, REST_MS * 0.75);
+  }
+
+  private fitMaps(): void {
+    this.stage?.fitMaps();
+    this.state.mapMemory$.next(this.stage?.mapMemory);
   }
 
   private fit(): void {

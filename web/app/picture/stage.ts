@@ -1,4 +1,5 @@
 import * as THREE from 'three';
+import { halvingsWithin } from '../../../core/finish/maps/texture-budget';
 import { verticalFovRad } from '../../../core/camera/camera';
 import { distance } from '../../../core/geometry/vec3';
 import { exposureScale } from '../../../core/image/tone';
@@ -32,6 +33,10 @@ const BUDGETS: Record<'software' | 'gpu', Budget> = {
   software: { moving: 100_000, resting: 150_000 },
   gpu: { moving: 3_000_000, resting: 8_000_000 },
 };
+/** Bytes that maps take at most, mip levels included. */
+const MAP_BUDGETS = { software: 320e6, gpu: 1000e6 };
+/** Of a map set's side, as they mostly are. */
+const MAP_TEXELS = 1024;
 const SHADOW_SIZE = 2048;
 /** What is smaller than this in the shadow map throws none. */
 const LEAST_SHADOW_PX = 2;
@@ -50,6 +55,7 @@ export class Stage {
   private readonly developer: Developer;
   readonly materials: FinishMaterials;
   readonly budget: Budget;
+  private readonly mapBudget: number;
   private readonly highlighted = new Set<string>();
   private readonly skyLight = new SkyLight();
   private sky: Sky | undefined;
@@ -69,6 +75,7 @@ export class Stage {
     this.renderer.shadowMap.autoUpdate = false;
     const software = isSoftware(this.renderer);
     this.budget = BUDGETS[software ? 'software' : 'gpu'];
+    this.mapBudget = MAP_BUDGETS[software ? 'software' : 'gpu'];
     this.materials = new FinishMaterials(
       this.skyLight.uniforms,
       software ? 1 : Math.min(8, this.renderer.capabilities.getMaxAnisotropy()),
@@ -275,6 +282,31 @@ export class Stage {
       pixelsAtOneM: this.pixelsAtOneM(),
       parallel: false,
     };
+  }
+
+  /** Halves maps so that they stay within their budget, by how near they are seen; true: another frame is needed. */
+  fitMaps(): boolean {
+    const bytes = this.materials.mapBytes;
+    const total = [...bytes.values()].reduce((sum, b) => sum + b, 0);
+    if (total <= this.mapBudget) return this.materials.halveMaps(new Map());
+    const eye = this.camera.position;
+    const texelsPerPixel = new Map<string, number>();
+    for (const { instances, spheres } of this.groups.values()) {
+      const { maps, widthM } = instances[0]!.finish;
+      if (maps === null || !bytes.has(maps)) continue;
+      let nearest = Infinity;
+      for (let i = 0; i < spheres.length; i += 4)
+        nearest = Math.min(nearest, Math.hypot(spheres[i]! - eye.x, spheres[i + 1]! - eye.y, spheres[i + 2]! - eye.z) - spheres[i + 3]!);
+      const texels = (Math.max(0.1, nearest) / this.pixelsAtOneM()) * (MAP_TEXELS / widthM);
+      texelsPerPixel.set(maps, Math.min(texelsPerPixel.get(maps) ?? Infinity, texels));
+    }
+    const uses = [...bytes].map(([name, b]) => ({ name, bytes: b, texelsPerPixel: texelsPerPixel.get(name) ?? Infinity }));
+    return this.materials.halveMaps(halvingsWithin(uses, this.mapBudget));
+  }
+
+  /** Bytes of map memory: used, and at most. */
+  get mapMemory(): { used: number; most: number } {
+    return { used: this.materials.usedMapBytes, most: this.mapBudget };
   }
 
   private pixelsAtOneM(): number {

@@ -5,7 +5,7 @@ import { translation } from '../../../core/geometry/mat4';
 import { MeshBuilder } from '../../../core/geometry/shapes';
 import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
 import type { SceneInstance } from '../../../core/scene/scene';
-import { detailWords } from '../stations/working-detail-card';
+import { detailWords, mapWords } from '../stations/working-detail-card';
 import { seenSizes, SizeCount, type SeenFrom } from './seen-sizes';
 import { SurfaceBatch } from './surface-batch';
 import { WorkingDetail } from './working-detail';
@@ -109,5 +109,12 @@ describe('what is drawn of a batch', () => {
       expect(after.mesh.geometry.getAttribute(name).array).toEqual(fresh.mesh.geometry.getAttribute(name).array);
     expect(after.spheres).toEqual(fresh.spheres);
     expect(after.mesh.geometry.boundingBox).toEqual(fresh.mesh.geometry.boundingBox);
+  });
+
+  it('says what maps take of their budget, and nothing before there are any', () => {
+    expect([mapWords(undefined), mapWords({ used: 0, most: 1e9 })]).toEqual(['', '']);
+    expect(mapWords({ used: 223.6e6, most: 320e6 })).toBe(
+      'The finishes’ maps take 224 of at most 320 MB; beyond that, far ones get coarser.',
+    );
   });
 });

@@ -64,6 +64,8 @@ export class PictureState {
   /** Elements that stand out: source/element. */
   readonly marked$ = new BehaviorSubject<ReadonlyMap<string, MarkKind>>(new Map());
   readonly detailChoice$ = new BehaviorSubject<DetailChoice>('automatic');
+  /** Bytes that maps take in the working picture, and may take; undefined: there is none. */
+  readonly mapMemory$ = new BehaviorSubject<{ used: number; most: number } | undefined>(undefined);
   readonly detail$ = new BehaviorSubject<DetailReport | undefined>(undefined);
   readonly goTo$ = new Subject<{ camera: Camera; name?: string }>();
   readonly back$ = new Subject<void>();

@@ -21,6 +21,13 @@ export function detailWords({ way, fullTriangles, restingTriangles, movingTriang
     : `At most ${whole(restingTriangles)} of ${whole(fullTriangles)} triangles are drawn: ${loss}.`;
 }
 
+/** What the maps of finishes take. */
+export function mapWords(memory: { used: number; most: number } | undefined): string {
+  if (!memory || memory.used === 0) return '';
+  const megabytes = (bytes: number) => Math.round(bytes / 1e6).toLocaleString('en');
+  return `The finishes’ maps take ${megabytes(memory.used)} of at most ${megabytes(memory.most)} MB; beyond that, far ones get coarser.`;
+}
+
 /** How much detail the working picture has, and what is lost by it. */
 @Component({
   selector: 'dp-working-detail-card',
@@ -38,6 +45,9 @@ export function detailWords({ way, fullTriangles, restingTriangles, movingTriang
     @if (words(); as sentence) {
       <p class="quiet mb-0" data-testid="working-detail">{{ sentence }} The refined picture and prints have full detail.</p>
     }
+    @if (maps(); as sentence) {
+      <p class="quiet mb-0" data-testid="map-memory">{{ sentence }}</p>
+    }
   `,
   styleUrl: './station.scss',
 })
@@ -50,6 +60,9 @@ export class WorkingDetailCard {
     const report = this.report();
     return report && report.fullTriangles > 0 ? detailWords(report) : undefined;
   });
+
+  private readonly memory = toSignal(this.picture.mapMemory$);
+  protected readonly maps = computed(() => mapWords(this.memory()));
 
   protected choose(value: string): void {
     this.picture.detailChoice$.next(value as DetailChoice);
