@@ -1,5 +1,7 @@
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, readFileSync } from 'node:fs';
+import sharp from 'sharp';
 import type { Page } from 'playwright-core';
+import { decodeMaps } from '../core/finish/maps/generate';
 import { modelArrived, openSheet, refined, setStage } from './stage';
 
 /** One current picture of each main view. */
@@ -34,12 +36,42 @@ async function shot(name: string, samples = SAMPLES): Promise<void> {
   console.log(name);
 }
 
+/** Stands for a photograph: rubble stone that the sun falls on from the left. */
+async function quayWall(): Promise<Buffer> {
+  const { size, base } = decodeMaps(new Uint8Array(readFileSync('dist/maps/rubble.maps')));
+  const [width, height] = [900, 640];
+  const pixels = new Uint8Array(width * height * 3);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++)
+      for (let k = 0; k < 3; k++) {
+        const from = (((y * 2) % size) * size + ((x * 2) % size)) * 4 + k;
+        pixels[(y * width + x) * 3 + k] = Math.min(255, base[from]! * (1.25 - (0.6 * x) / width));
+      }
+  return sharp(pixels, { raw: { width, height, channels: 3 } })
+    .jpeg({ quality: 90 })
+    .toBuffer();
+}
+
 await go(page, 'From the bank');
 await page.getByRole('button', { name: /Finishes/ }).click();
 await page.locator('[data-material=cladding] .line').click();
 await shot('finishes');
 await page.getByRole('tab', { name: 'Library' }).click();
+if (wanted.size === 0 || wanted.has('library'))
+  // Until what is in view has been rendered.
+  await page.waitForFunction(() => {
+    const shown = [...document.querySelectorAll<HTMLElement>('dp-swatch .large')].filter((s) => s.getBoundingClientRect().top < innerHeight);
+    return shown.length > 0 && shown.every((s) => s.style.backgroundImage.includes('preview.png'));
+  }, undefined, { timeout: 200_000 }); // prettier-ignore
 await shot('library', 1);
+if (wanted.size === 0 || wanted.has('photograph')) {
+  await page.getByTestId('photo-file').setInputFiles({ name: 'Quay wall.jpg', mimeType: 'image/jpeg', buffer: await quayWall() });
+  await page.getByTestId('photo-across').fill('1900');
+  await page.getByTestId('photo-across').dispatchEvent('change');
+  await page.waitForFunction(() => (document.querySelector<HTMLCanvasElement>('[data-testid=photo-preview]')?.width ?? 0) > 300);
+  await shot('photograph');
+  await page.getByRole('button', { name: 'Leave it' }).click();
+}
 await go(page, 'Waiting hall');
 await shot('hall');
 await page.getByRole('button', { name: /Light/ }).click();

@@ -160,8 +160,12 @@ describe('matching points', () => {
 
   it('lays a corner of one source on a corner of another, to the millimetre', async () => {
     const own = await openSheet(stage, 'source', { width: 1280, height: 800 });
+    const parts = async (of: typeof own) => Number(await of.getByTestId('working-picture').getAttribute('data-parts'));
+    const before = await parts(page);
     await own.getByTestId('model-file').setInputFiles([cube('crate', -4.6, -9.5, 0.8), cube('block', -3, -10.5, 0.8)]);
     await own.getByRole('heading', { name: 'block.obj' }).waitFor();
+    // What is not drawn yet cannot be met.
+    for (const shown of [page, own]) await expect.poll(() => parts(shown), { timeout: 60_000 }).toBe(before + 2);
     const crate = own.getByTestId('source').filter({ hasText: 'crate.obj' });
     await crate.getByRole('button', { name: 'Placement' }).click();
     // A little inside the face, so that it is met; the corner is snapped to.

@@ -11,7 +11,7 @@ export const FAMILIES = [
 
 /**
  * A finish: the glTF 2.0 metallic-roughness material with KHR_materials_transmission, _volume, _ior, _emissive_strength,
- * _clearcoat and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
+ * _clearcoat, _sheen and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
  */
 export const finishSchema = v.strictObject({
   id: v.pipe(v.string(), v.regex(/^[\w.-]{1,80}$/)),
@@ -37,6 +37,10 @@ export const finishSchema = v.strictObject({
   /** A clear varnish over it, of index 1.5. */
   clearCoat: unit,
   clearCoatRoughness: unit,
+  /** Light that fibres send back at a glance: cloth, felt, velvet; its colour is sRGB. */
+  sheen: unit,
+  sheenColour: v.strictTuple([unit, unit, unit]),
+  sheenRoughness: v.pipe(finite, v.minValue(0.1), v.maxValue(1)),
   ior: v.pipe(finite, v.minValue(1), v.maxValue(3)),
   /** How a clear body is built: a sheet without thickness, a pane with two parallel faces, or a solid that refracts. */
   body: v.picklist(['sheet', 'pane', 'solid']),
@@ -72,7 +76,7 @@ export const finishSchema = v.strictObject({
 
 /** What a source material may know of itself beside its colour, opacity and picture. */
 export const opticsSchema = v.pick(finishSchema, [
-  'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'ior', 'body',
+  'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'sheen', 'sheenColour', 'sheenRoughness', 'ior', 'body',
   'attenuationColour', 'attenuationDistanceM', 'emissionCdM2',
 ]); // prettier-ignore
 export type Optics = v.InferOutput<typeof opticsSchema>;
@@ -95,6 +99,9 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   diffuseTransmission: 0,
   clearCoat: 0,
   clearCoatRoughness: 0.1,
+  sheen: 0,
+  sheenColour: [1, 1, 1],
+  sheenRoughness: 0.5,
   ior: 1.5,
   body: 'sheet',
   attenuationColour: [1, 1, 1],

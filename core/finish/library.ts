@@ -190,7 +190,18 @@ const cloth = (
   baseColour: Finish['baseColour'],
   rest: Partial<Finish> = {},
 ): Finish =>
-  define(id, name, 'textile', `indoors matt ${tags}`, { maps, baseColour, roughness: 1, widthM: sideM, heightM: sideM, ...rest });
+  define(id, name, 'textile', `indoors matt ${tags}`, {
+    maps,
+    baseColour,
+    roughness: 1,
+    // Fibres are lighter than the cloth, and of its colour.
+    sheen: maps === 'felt' ? 0.45 : 0.25,
+    sheenColour: baseColour.map((c) => c + (1 - c) * 0.5) as Finish['baseColour'],
+    sheenRoughness: maps === 'felt' ? 0.7 : 0.5,
+    widthM: sideM,
+    heightM: sideM,
+    ...rest,
+  });
 // prettier-ignore
 const TEXTILE: readonly Finish[] = [
   cloth('wool-felt', 'Wool felt, moss', '', 'felt', 0.3, [0.38, 0.43, 0.28]),

@@ -1,5 +1,5 @@
 import type { Material } from '@gltf-transform/core';
-import type { Clearcoat, DiffuseTransmission, EmissiveStrength, IOR, Transmission, Volume } from '@gltf-transform/extensions';
+import type { Clearcoat, DiffuseTransmission, EmissiveStrength, IOR, Sheen, Transmission, Volume } from '@gltf-transform/extensions';
 import type { Optics } from '../finish/finish';
 import { encodeSrgb } from '../image/tone';
 
@@ -7,7 +7,7 @@ const unit = (x: number) => Math.min(1, Math.max(0, x));
 
 /**
  * How a glTF 2.0 material meets light, by its factors and those of the ratified extensions KHR_materials_ior, _transmission,
- * _volume, _clearcoat, _diffuse_transmission and _emissive_strength. Pictures of single values are not read.
+ * _volume, _clearcoat, _sheen, _diffuse_transmission and _emissive_strength. Pictures of single values are not read.
  */
 export function opticsOf(material: Material): Partial<Optics> {
   const optics: Partial<Optics> = { roughness: unit(material.getRoughnessFactor()), metalness: unit(material.getMetallicFactor()) };
@@ -29,6 +29,14 @@ export function opticsOf(material: Material): Partial<Optics> {
   if (coat) {
     optics.clearCoat = unit(coat.getClearcoatFactor());
     optics.clearCoatRoughness = unit(coat.getClearcoatRoughnessFactor());
+  }
+  const sheen = material.getExtension<Sheen>('KHR_materials_sheen');
+  const fibres = sheen?.getSheenColorFactor().map(unit) ?? [];
+  const strongest = Math.max(0, ...fibres);
+  if (sheen && strongest > 0) {
+    optics.sheen = strongest;
+    optics.sheenColour = fibres.map((c) => encodeSrgb(c / strongest)) as Optics['sheenColour'];
+    optics.sheenRoughness = Math.max(0.1, unit(sheen.getSheenRoughnessFactor()));
   }
   const through = material.getExtension<DiffuseTransmission>('KHR_materials_diffuse_transmission');
   if (through) optics.diffuseTransmission = unit(through.getDiffuseTransmissionFactor());

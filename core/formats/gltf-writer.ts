@@ -5,6 +5,7 @@ import {
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsSheen,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
@@ -26,6 +27,7 @@ const IO = new WebIO().registerExtensions([
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsSheen,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 ]);
@@ -211,6 +213,15 @@ class SceneWriter {
       const coat = document.createExtension(KHRMaterialsClearcoat).createClearcoat();
       coat.setClearcoatFactor(finish.clearCoat).setClearcoatRoughnessFactor(finish.clearCoatRoughness);
       material.setExtension('KHR_materials_clearcoat', coat);
+    }
+    if (finish.sheen > 0) {
+      const colour = finish.sheenColour.map((c) => decodeSrgb(c) * finish.sheen) as [number, number, number];
+      const fibres = document
+        .createExtension(KHRMaterialsSheen)
+        .createSheen()
+        .setSheenColorFactor(colour)
+        .setSheenRoughnessFactor(finish.sheenRoughness);
+      material.setExtension('KHR_materials_sheen', fibres);
     }
     if (finish.diffuseTransmission > 0) {
       const through = document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission();

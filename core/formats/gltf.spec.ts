@@ -9,6 +9,7 @@ import {
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsSheen,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
@@ -125,6 +126,7 @@ describe('a glTF file', () => {
           add('KHR_materials_volume', document.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(0.1).setAttenuationDistance(0.5).setAttenuationColor([0.214041, 1, 1])),
           add('KHR_materials_clearcoat', document.createExtension(KHRMaterialsClearcoat).createClearcoat().setClearcoatFactor(0.7).setClearcoatRoughnessFactor(0.2)),
         ] as const) glass.setExtension(name, property);
+        glass.setExtension('KHR_materials_sheen', document.createExtension(KHRMaterialsSheen).createSheen().setSheenColorFactor([0.4, 0.2, 0]).setSheenRoughnessFactor(0.6));
         const lit = document.createMaterial('Lit').setEmissiveFactor([1, 1, 1]).setAlphaMode('MASK');
         lit.setExtension('KHR_materials_emissive_strength', document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(800));
         lit.setExtension('KHR_materials_diffuse_transmission', document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission().setDiffuseTransmissionFactor(0.4));
@@ -140,7 +142,11 @@ describe('a glTF file', () => {
       attenuationDistanceM: 0.5,
       clearCoat: 0.7,
       clearCoatRoughness: 0.2,
+      sheen: 0.4,
+      sheenRoughness: 0.6,
     });
+    // Half of the strongest channel, coded.
+    expect(glass.sheenColour!.map((c) => Number(c.toFixed(3)))).toEqual([1, 0.735, 0]);
     // Linear 0.214041 is 0.5 in sRGB (IEC 61966-2-1).
     expect(glass.attenuationColour![0]).toBeCloseTo(0.5, 4);
     expect(file.model.materials.get('Lit')).toMatchObject({ emissionCdM2: 800, cutOut: true, diffuseTransmission: 0.4 });

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { adjusted, adjustmentMatrix } from '../finish/adjust';
 import { FINISHES } from '../finish/library';
+import { sheenReflectance } from '../finish/sheen';
 import { decodeSrgb } from '../image/tone';
 import { random } from '../random';
 import { SceneMemory } from './scene-memory';
@@ -8,7 +9,8 @@ import { kernelModule } from './testing';
 
 /** The scattering function: Fresnel, energy, reciprocity; its sampling against the stated density by Pearson's chi-squared. */
 
-const kernel = new SceneMemory(kernelModule()).kernel;
+const memory = new SceneMemory(kernelModule());
+const { kernel } = memory;
 const Z_BINS = 12;
 const TURN_BINS = 16;
 
@@ -23,6 +25,8 @@ interface Case {
   deg: number;
   /** Clear coat, its roughness, diffuse transmission. */
   layers?: [number, number, number];
+  /** Sheen and its roughness. */
+  sheen?: [number, number];
 }
 
 const view = (deg: number): [number, number, number] => [Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)];
@@ -91,11 +95,23 @@ describe('sampling the scattering function', () => {
     { name: 'varnished wood', base: 0.5, metalness: 0, roughness: 0.7, transmission: 0, deg: 50, layers: [1, 0.3, 0] },
     { name: 'lacquered metal, slanting', base: 0.8, metalness: 1, roughness: 0.5, transmission: 0, deg: 70, layers: [0.6, 0.35, 0] },
     { name: 'paper shade', base: 0.8, metalness: 0, roughness: 0.8, transmission: 0, deg: 35, layers: [0, 0, 0.5] },
+    { name: 'velvet, slanting', base: 0.2, metalness: 0, roughness: 0.9, transmission: 0, deg: 65, sheen: [1, 0.4] },
+    {
+      name: 'felt under varnish',
+      base: 0.5,
+      metalness: 0,
+      roughness: 0.8,
+      transmission: 0,
+      deg: 45,
+      layers: [0.5, 0.3, 0],
+      sheen: [0.6, 0.7],
+    },
   ];
-  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE } of cases)
+  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE, sheen } of cases)
     it(`follows its density: ${name}`, () => {
       kernel.setTestMaterial(base, metalness, roughness, 1.5, transmission);
       kernel.setTestLayers(...layers);
+      if (sheen) kernel.setTestSheen(memory.scene, ...sheen);
       const wo = view(deg);
       const shares = expectedShares(wo);
       const n = 60_000;
@@ -172,9 +188,27 @@ describe('scattering', () => {
       for (const angle of [0, 60, 82]) {
         kernel.setTestMaterial(base, finish.metalness, finish.roughness, finish.ior, finish.transmission);
         kernel.setTestLayers(finish.clearCoat, finish.clearCoatRoughness, finish.diffuseTransmission);
+        kernel.setTestSheen(memory.scene, finish.sheen * Math.max(...finish.sheenColour.map(decodeSrgb)), finish.sheenRoughness);
         expect(`${finish.id} ${String(returned(angle, 32) < 1.04)}`).toBe(`${finish.id} true`);
       }
     }
+  });
+
+  it('has sheen as its formula says, by a second integral, and never returns more than it gets with it', () => {
+    for (const roughness of [0.25, 0.5, 0.8, 1])
+      for (const angle of [0, 40, 70]) {
+        kernel.setTestMaterial(0, 0, 0.9, 1, 0);
+        kernel.setTestSheen(memory.scene, 1, roughness);
+        const seen = overHemisphere(260, (direction) => kernel.evaluateBsdf(...view(angle), ...direction));
+        const formula = sheenReflectance(Math.cos((angle * Math.PI) / 180), roughness, 200);
+        expect(Math.abs(seen - formula)).toBeLessThan(0.004);
+      }
+    for (const roughness of [0.1, 0.3, 0.6, 1])
+      for (const angle of [0, 40, 75, 85]) {
+        kernel.setTestMaterial(1, 0, 0.6, 1.5, 0);
+        kernel.setTestSheen(memory.scene, 1, roughness);
+        expect(returned(angle, 64)).toBeLessThan(1.03);
+      }
   });
 
   it('sends the same share of light through a shade whichever way it goes, and none through a plain one', () => {
@@ -192,9 +226,10 @@ describe('scattering', () => {
     expect(back).toBeGreaterThan(0.35);
   });
 
-  it('is reciprocal under a clear coat and through a shade', () => {
+  it('is reciprocal under a clear coat, under sheen and through a shade', () => {
     kernel.setTestMaterial(0.7, 0.3, 0.4, 1.5, 0);
     kernel.setTestLayers(0.8, 0.25, 0.4);
+    kernel.setTestSheen(memory.scene, 0.7, 0.4);
     const a = view(30);
     for (const z of [0.77, -0.77]) {
       const b: [number, number, number] = [-0.5, 0.4, z];

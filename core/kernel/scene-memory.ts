@@ -4,6 +4,7 @@ import { meshBounds, type Bounds } from '../geometry/mesh';
 import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import type { Finish } from '../finish/finish';
 import { meanTexel } from '../finish/maps/mean';
+import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
 import { PLAIN_WEAR } from '../finish/variation';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
@@ -88,7 +89,8 @@ export class SceneMemory {
     this.kernel = instantiateKernel(module, memory.memory);
     this.scene = memory.allocate(L.SCENE_SIZE);
     this.kernel.attach(this.scene, this.newScratch());
-    const table = new Float32Array(512);
+    const table = new Float32Array(512 + SHEEN_STEPS * SHEEN_STEPS);
+    table.set(sheenTable(), 512);
     for (let i = 0; i < 256; i++) {
       table[i] = i / 255;
       table[256 + i] = decodeSrgb(i / 255);
@@ -331,6 +333,10 @@ export class SceneMemory {
     f(L.MAT_DIFFUSE_THROUGH, finish.diffuseTransmission);
     f(L.MAT_COAT, finish.clearCoat);
     f(L.MAT_COAT_ROUGHNESS, finish.clearCoatRoughness);
+    finish.sheenColour.forEach((c, i) => {
+      f(L.MAT_SHEEN + i * 4, finish.sheen * decodeSrgb(c));
+    });
+    f(L.MAT_SHEEN_ROUGHNESS, finish.sheenRoughness);
     view.setInt32(p + L.MAT_PATCHED, finish.breakRepeat ? 1 : 0, true);
     view.setInt32(p + L.MAT_ADJUSTED, isAdjusted(finish) ? 1 : 0, true);
     f(L.MAT_CONTRAST, finish.contrast);

@@ -5,7 +5,7 @@
  * Microfacets: Walter et al. 2007; visible normals: Heitz 2018; parameters as in the glTF 2.0 specification, appendix B.
  * The diffuse base is coupled to the specular coat as in Kelemen & Szirmay-Kalos 2001, so that energy is never gained
  * and the exchange of light and eye changes nothing. What the coat mirrors on the way in and on the way out is taken from all
- * that lies under it, with the same effect.
+ * that lies under it, with the same effect. So does sheen, which lies between the two (core/finish/sheen.ts).
  */
 import * as m from './maths';
 import * as s from './surface';
@@ -32,6 +32,7 @@ let backR: f32 = 0;
 let backG: f32 = 0;
 let backB: f32 = 0;
 let backShare: f32 = 0;
+let sheen: f32 = 0;
 let coatShare: f32 = 0;
 let coatAlpha: f32 = 0;
 /** Reflectance of the coat's face (index 1.5) at normal incidence. */
@@ -96,10 +97,12 @@ export function prepare(cosOut: f32): void {
   throughG = s.baseG * through;
   throughB = s.baseB * through;
   inverseMeanBase = dielectric > 0 ? 1 / (1 - dielectric - (1 - dielectric) / 21) : 1;
+  sheen = max<f32>(s.sheenR, max<f32>(s.sheenG, s.sheenB));
   const w = fifth(cosOut);
   const coated: f32 = coat > 0 || metal > 0 ? 1 : 0;
   const wSpecular = m.luminance(schlick(f0R, w), schlick(f0G, w), schlick(f0B, w)) * coated,
-    wDiffuse = m.luminance(diffuseR, diffuseG, diffuseB),
+    // Sheen is spread widely: it is sampled with the diffuse base.
+    wDiffuse = m.luminance(diffuseR, diffuseG, diffuseB) + sheen * <f32>0.3,
     wThrough = m.luminance(throughR, throughG, throughB),
     wBack = m.luminance(backR, backG, backB);
   coatShare = 0;
@@ -148,6 +151,7 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
     wo = fifth(oz),
     wi = fifth(jz);
   evaluateUnder(oz, jz, iz < 0, hz, w, wo, wi);
+  if (sheen > 0) addSheen(oz, jz, iz < 0, hz);
   if (s.coat <= 0) return;
   const under: f32 = (1 - s.coat * schlick(COAT_0, wo)) * (1 - s.coat * schlick(COAT_0, wi));
   fR *= under;
@@ -162,6 +166,38 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
   fG += mirrored;
   fB += mirrored;
   pdf += (coatShare * d) / (1 + lo);
+}
+
+/** Reflectance of white sheen seen under a cosine, between the entries of its table. */
+function sheenReflectance(cosine: f32): f32 {
+  const x = max<f32>(0, min<f32>(15, cosine * 16 - <f32>0.5)),
+    y = max<f32>(0, min<f32>(15, s.sheenRoughness * 16 - 1));
+  const x0 = min<f32>(14, floor<f32>(x)),
+    y0 = min<f32>(14, floor<f32>(y));
+  const fx = x - x0,
+    fy = y - y0;
+  const p = s.sheenTable + (<usize>x0 * 16 + <usize>y0) * 4;
+  const near = load<f32>(p) * (1 - fy) + load<f32>(p, 4) * fy,
+    far = load<f32>(p, 64) * (1 - fy) + load<f32>(p, 68) * fy;
+  return near * (1 - fx) + far * fx;
+}
+
+/** What sheen takes from all under it, on the way in and out, and what it sends back itself. */
+function addSheen(oz: f32, jz: f32, behind: bool, hz: f32): void {
+  const out = sheenReflectance(oz),
+    in_ = sheenReflectance(jz);
+  const under: f32 = (1 - sheen * min<f32>(1, out)) * (1 - sheen * min<f32>(1, in_));
+  fR *= under;
+  fG *= under;
+  fB *= under;
+  if (behind) return;
+  const power: f32 = 1 / max<f32>(<f32>0.01, s.sheenRoughness * s.sheenRoughness);
+  const fibres: f32 = ((2 + power) * Mathf.pow(max<f32>(0, 1 - hz * hz), power * <f32>0.5)) / (2 * PI);
+  // At a glance the formula would send back more than comes in.
+  const value: f32 = (fibres * jz) / (4 * (jz + oz - jz * oz) * max<f32>(1, out) * max<f32>(1, in_));
+  fR += s.sheenR * value;
+  fG += s.sheenG * value;
+  fB += s.sheenB * value;
 }
 
 /** All that lies under the coat; `w` are the fifth powers of Schlick's approximation at half vector, eye and light. */

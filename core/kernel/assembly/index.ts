@@ -30,6 +30,10 @@ export function setTestLayers(coat: f32, coatRoughness: f32, diffuseThrough: f32
   s.setTestLayers(coat, coatRoughness, diffuseThrough);
 }
 
+export function setTestSheen(scene: usize, colour: f32, roughness: f32): void {
+  s.setTestSheen(scene, colour, roughness);
+}
+
 export function evaluateBsdf(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): f32 {
   b.prepare(oz);
   b.evaluate(ox, oy, oz, ix, iy, iz);

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 8;
+export const LAYOUT_VERSION: i32 = 9;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -73,6 +73,11 @@ export const MAT_CONTRAST: usize = 116;
 export const MAT_ADJUSTMENT: usize = 120;
 /** 1 if the maps are laid in moved patches, see core/finish/hex-tiling.ts. */
 export const MAT_PATCHED: usize = 156;
+/** Sheen of cloth: its colour, then its roughness. */
+export const MAT_SHEEN: usize = 160;
+export const MAT_SHEEN_ROUGHNESS: usize = 172;
+/** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
+export const SHEEN_TABLE: usize = 2048;
 
 export const BODY_SHEET: i32 = 0;
 export const BODY_PANE: i32 = 1;

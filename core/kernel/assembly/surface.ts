@@ -30,6 +30,8 @@ import {
   MAT_OPACITY,
   MAT_PATCHED,
   MAT_ROUGHNESS,
+  MAT_SHEEN,
+  MAT_SHEEN_ROUGHNESS,
   MAT_SPECULAR,
   MAT_SURFACE_MAP,
   MAT_TRANSMISSION,
@@ -41,6 +43,8 @@ import {
   MESH_UVS,
   SCENE_INSTANCES,
   SCENE_MATERIALS,
+  SCENE_SRGB,
+  SHEEN_TABLE,
 } from './layout';
 import * as m from './maths';
 import { texelA, texelB, texelG, texelR, samplePatched, sampleTexture } from './texture';
@@ -73,6 +77,11 @@ export let transmission: f32 = 0;
 export let diffuseThrough: f32 = 0;
 export let coat: f32 = 0;
 export let coatRoughness: f32 = 0;
+export let sheenR: f32 = 0;
+export let sheenG: f32 = 0;
+export let sheenB: f32 = 0;
+export let sheenRoughness: f32 = 1;
+export let sheenTable: usize = 0;
 export let opacity: f32 = 1;
 export let emissionR: f32 = 0;
 export let emissionG: f32 = 0;
@@ -170,6 +179,11 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   diffuseThrough = load<f32>(q, MAT_DIFFUSE_THROUGH);
   coat = load<f32>(q, MAT_COAT);
   coatRoughness = load<f32>(q, MAT_COAT_ROUGHNESS);
+  sheenR = load<f32>(q, MAT_SHEEN);
+  sheenG = load<f32>(q, MAT_SHEEN + 4);
+  sheenB = load<f32>(q, MAT_SHEEN + 8);
+  sheenRoughness = load<f32>(q, MAT_SHEEN_ROUGHNESS);
+  sheenTable = <usize>load<u32>(scene, SCENE_SRGB) + SHEEN_TABLE;
   opacity = load<f32>(q, MAT_OPACITY);
   const glow = load<f32>(p, INSTANCE_EMISSION_SCALE);
   emissionR = load<f32>(q, MAT_EMISSION) * glow;
@@ -325,6 +339,7 @@ export function setWhite(): void {
   transmission = 0;
   diffuseThrough = 0;
   coat = 0;
+  sheenR = sheenG = sheenB = 0;
 }
 
 export function setTest(base: f32, metal: f32, rough: f32, index: f32, through: f32): void {
@@ -342,4 +357,10 @@ export function setTestLayers(clearCoat: f32, rough: f32, through: f32): void {
   coat = clearCoat;
   coatRoughness = rough;
   diffuseThrough = through;
+}
+
+export function setTestSheen(scene: usize, colour: f32, rough: f32): void {
+  sheenR = sheenG = sheenB = colour;
+  sheenRoughness = rough;
+  sheenTable = <usize>load<u32>(scene, SCENE_SRGB) + SHEEN_TABLE;
 }

@@ -131,7 +131,13 @@ export class FinishMaterials {
   private makePhysical(finish: Finish): THREE.MeshStandardMaterial {
     const clear = finish.transmission > 0;
     const coated = finish.clearCoat > 0;
-    const material = new (coated ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
+    const fibrous = finish.sheen > 0;
+    const material = new (coated || fibrous ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
+      ...(fibrous && {
+        sheen: finish.sheen,
+        sheenColor: new THREE.Color().setRGB(...finish.sheenColour, THREE.SRGBColorSpace),
+        sheenRoughness: finish.sheenRoughness,
+      }),
       ...(coated && { clearcoat: finish.clearCoat, clearcoatRoughness: Math.max(0.03, finish.clearCoatRoughness) }),
       color: new THREE.Color().setRGB(...finish.baseColour, THREE.SRGBColorSpace),
       roughness: Math.max(0.03, finish.roughness),

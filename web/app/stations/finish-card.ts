@@ -41,6 +41,8 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter[] }[] = [
       share('Metalness', 'metalness'),
       share('Clear coat', 'clearCoat'),
       share('Coat roughness', 'clearCoatRoughness'),
+      share('Sheen of cloth', 'sheen'),
+      { label: 'Sheen roughness', field: 'sheenRoughness', min: 0.1, max: 1, step: 0.01, format: plain },
       { label: 'Relief', field: 'normalScale', min: 0, max: 2, step: 0.05, format: plain },
     ],
   },
@@ -103,6 +105,20 @@ const SPREADS: readonly Spread[] = [
             (set)="edit(changed(s.field, turned(s, $event)))"
           />
         }
+      }
+      @if (shown().sheen > 0) {
+        <label class="wide"
+          >Sheen colour
+          <input
+            #fibres
+            type="color"
+            data-testid="sheen-colour"
+            [value]="sheenHex()"
+            (input)="preview({ sheenColour: rgbOf(fibres.value) })"
+            (change)="edit({ sheenColour: rgbOf(fibres.value) })"
+          />
+          <span class="value mono">{{ sheenHex() }}</span></label
+        >
       }
       <button type="button" class="link glossy" data-testid="glossiness" [attr.aria-pressed]="glossy()" (click)="glossy.set(!glossy())">
         {{ glossy() ? 'roughness in place of glossiness' : 'glossiness in place of roughness' }}
@@ -252,6 +268,8 @@ export class FinishCard {
   private readonly dragged = signal<Partial<Finish>>({});
   protected readonly shown = computed((): Finish => ({ ...this.finish(), ...this.dragged() }));
   protected readonly hex = computed(() => hexOf(this.shown().baseColour));
+  protected readonly sheenHex = computed(() => hexOf(this.shown().sheenColour));
+  protected readonly rgbOf = colourOf;
   protected readonly groups = GROUPS;
   protected readonly SIDES = SIDES;
   protected readonly degrees = degrees;

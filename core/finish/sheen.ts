@@ -1,0 +1,45 @@
+/**
+ * Sheen of cloth, as KHR_materials_sheen: the "Charlie" distribution (Estevez & Kulla, "Production Friendly Microfacet Sheen
+ * BRDF", 2017) with the visibility of Neubelt & Pettineo ("Crafting a Next-Gen Material Pipeline for The Order: 1886", 2013).
+ */
+
+/** Entries of the table of reflectances each way. */
+export const SHEEN_STEPS = 16;
+
+/** Density of fibres across the half vector, 1/sr; alpha is roughness squared. */
+export function charlie(cosHalf: number, alpha: number): number {
+  const sine = Math.sqrt(Math.max(0, 1 - cosHalf * cosHalf));
+  return ((2 + 1 / alpha) * sine ** (1 / alpha)) / (2 * Math.PI);
+}
+
+export const neubelt = (cosLight: number, cosView: number): number => 1 / (4 * (cosLight + cosView - cosLight * cosView));
+
+/** Share of light that white sheen sends back, seen under a cosine: the midpoint rule over the hemisphere. */
+export function sheenReflectance(cosView: number, roughness: number, parts = 48): number {
+  const alpha = roughness * roughness;
+  const sine = Math.sqrt(1 - cosView * cosView);
+  let sum = 0;
+  for (let i = 0; i < parts; i++)
+    for (let j = 0; j < parts; j++) {
+      const z = (i + 0.5) / parts;
+      const phi = ((j + 0.5) / parts) * Math.PI;
+      const r = Math.sqrt(1 - z * z);
+      const [hx, hy, hz] = [sine + r * Math.cos(phi), r * Math.sin(phi), cosView + z];
+      const length = Math.hypot(hx, hy, hz);
+      sum += charlie(hz / length, alpha) * neubelt(z, cosView) * z;
+    }
+  return (sum * 2 * Math.PI) / (parts * parts);
+}
+
+let table: Float32Array | undefined;
+
+/**
+ * Reflectances by cosine (rows, 0.5/16 to 15.5/16) and roughness (columns, 1/16 to 1): what lies under sheen
+ * gets the rest. Above 1 at a glance along smooth fibres; the kernel brings the sheen itself down to 1 there.
+ */
+export function sheenTable(): Float32Array {
+  table ??= Float32Array.from({ length: SHEEN_STEPS * SHEEN_STEPS }, (_, i) =>
+    sheenReflectance((Math.floor(i / SHEEN_STEPS) + 0.5) / SHEEN_STEPS, ((i % SHEEN_STEPS) + 1) / SHEEN_STEPS),
+  );
+  return table;
+}
