@@ -163,7 +163,8 @@ describe('matching points', () => {
     const parts = async (of: typeof own) => Number(await of.getByTestId('working-picture').getAttribute('data-parts'));
     const before = await parts(page);
     await own.getByTestId('model-file').setInputFiles([cube('crate', -4.6, -9.5, 0.8), cube('block', -3, -10.5, 0.8)]);
-    await own.getByRole('heading', { name: 'block.obj' }).waitFor();
+    // The page has only just been opened, and builds its shaders meanwhile.
+    await own.getByRole('heading', { name: 'block.obj' }).waitFor({ timeout: 90_000 });
     // What is not drawn yet cannot be met.
     for (const shown of [page, own]) await expect.poll(() => parts(shown), { timeout: 60_000 }).toBe(before + 2);
     const crate = own.getByTestId('source').filter({ hasText: 'crate.obj' });
