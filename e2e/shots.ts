@@ -60,7 +60,8 @@ await page.getByRole('tab', { name: 'Library' }).click();
 if (wanted.size === 0 || wanted.has('library'))
   // Until what is in view has been rendered.
   await page.waitForFunction(() => {
-    const shown = [...document.querySelectorAll<HTMLElement>('dp-swatch .large')].filter((s) => s.getBoundingClientRect().top < innerHeight);
+    const bottom = document.querySelector('[data-testid=library]')?.getBoundingClientRect().bottom ?? 0;
+    const shown = [...document.querySelectorAll<HTMLElement>('dp-swatch .large')].filter((s) => s.getBoundingClientRect().top < bottom - 2);
     return shown.length > 0 && shown.every((s) => s.style.backgroundImage.includes('preview.png'));
   }, undefined, { timeout: 200_000 }); // prettier-ignore
 await shot('library', 1);
