@@ -65,6 +65,8 @@ export class PhotoCard {
   protected readonly making = signal(false);
   private readonly preview = viewChild.required<ElementRef<HTMLCanvasElement>>('preview');
   private dragged: number | undefined;
+  /** Height by width of the photograph, until somebody says how high it is in reality. */
+  private ratio: number | undefined;
 
   constructor() {
     effect(() => void this.open(this.photo()));
@@ -91,7 +93,8 @@ export class PhotoCard {
     const context = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d')!;
     context.drawImage(bitmap, 0, 0);
     this.maker.show(context.getImageData(0, 0, bitmap.width, bitmap.height));
-    this.settings.update((s) => ({ ...s, upM: Number(((s.acrossM * bitmap.height) / bitmap.width).toFixed(3)) }));
+    this.ratio = bitmap.height / bitmap.width;
+    this.settings.update((s) => ({ ...s, upM: s.acrossM * this.ratio! }));
     this.show();
   }
 
@@ -101,7 +104,11 @@ export class PhotoCard {
   }
 
   protected setMillimetres(side: 'acrossM' | 'upM', value: number): void {
-    if (value >= 10 && value <= 100_000) this.set({ [side]: value / 1000 });
+    if (!(value >= 10 && value <= 100_000)) return;
+    if (side === 'upM') this.ratio = undefined;
+    // Until a person says how high it is, it keeps the photograph's proportions.
+    const upM = side === 'acrossM' && this.ratio !== undefined ? { upM: Math.min(100, (value / 1000) * this.ratio) } : {};
+    this.set({ [side]: value / 1000, ...upM });
   }
 
   private show(): void {
