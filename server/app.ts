@@ -6,6 +6,7 @@ import { WebSocketServer } from 'ws';
 import { firstComplaint, MAX_TEXT_BYTES } from '../core/model/protocol';
 import { printOrderSchema } from '../core/render/print';
 import type { BlobStore } from './blobs';
+import { FOR_EVER } from './caching';
 import { KERNEL_FILE, WEB_DIRECTORY } from './dist-paths';
 import { finishRoutes } from './finish-routes';
 import { scheduleRoutes } from './schedule-pdf';
@@ -30,7 +31,6 @@ export interface AppContext extends LiveContext, LinkContext {
 const MAX_JSON = '8mb';
 const MAX_PACK = 20_000;
 const MAX_PAGE_MESSAGE = 4 * 1024 * 1024;
-export const FOR_EVER = 'public, max-age=31536000, immutable';
 const packSchema = v.strictObject({ blobs: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))), v.maxLength(MAX_PACK)) });
 const pathSchema = v.strictObject({ path: v.pipe(v.string(), v.minLength(1), v.maxLength(4096)) });
 

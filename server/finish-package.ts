@@ -6,6 +6,7 @@ import { encodeMaps, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
 import type { TextureImage } from '../core/kernel/scene-memory';
 import { openZip } from '../core/formats/zip';
 import type { BlobStore } from './blobs';
+import { squareTexels, zipFault } from './photo/square-texels';
 import { loadMaps } from './scene-assets';
 
 /** Finishes as a zip for other projects and other programs: a folder each, with their values as JSON and their maps as PNG (docs/formats.md). */
@@ -72,10 +73,7 @@ export async function readPackage(name: string, bytes: Uint8Array, blobs: BlobSt
     }
     return finishes.length > 0 ? { finishes } : { fault: `${name} holds no finishes.` };
   } catch (error) {
-    return {
-      fault:
-        error instanceof Error && error.message.startsWith(name) ? error.message : `${name} holds a picture that is cut off or broken.`,
-    };
+    return { fault: zipFault(name, error) };
   }
 }
 
@@ -93,24 +91,13 @@ async function mapsFrom(named: string | null, read: (picture: string) => Uint8Ar
   if (!colour) return named !== null && MAP_NAMES.includes(named) ? named : null;
   const { width } = await sharp(colour).metadata();
   const size = [256, 512, 1024, 2048].findLast((s) => s <= width) ?? 256;
-  const base = await texelsOf(colour, size);
+  const base = await squareTexels(colour, size);
   const surface = new Uint8Array(size * size * 4);
   const [normal, roughness, height] = await Promise.all(['normal.png', 'roughness.png', 'height.png'].map(async (file) => {
     const bytes = read(file);
-    return bytes && texelsOf(bytes, size);
+    return bytes && squareTexels(bytes, size);
   })); // prettier-ignore
   for (let i = 0; i < surface.length; i += 4)
     surface.set([normal?.[i] ?? 128, normal?.[i + 1] ?? 128, roughness?.[i] ?? 255, height?.[i] ?? 128], i);
   return `${KEPT_MAPS}${await blobs.put(encodeMaps({ size, base, surface }))}`;
-}
-
-async function texelsOf(png: Uint8Array, size: number): Promise<Uint8Array> {
-  const pixels = await sharp(png, { limitInputPixels: 4096 * 4096, failOn: 'truncated' })
-    .resize(size, size, { fit: 'fill' })
-    .flip()
-    .toColourspace('srgb')
-    .ensureAlpha()
-    .raw()
-    .toBuffer();
-  return new Uint8Array(pixels);
 }

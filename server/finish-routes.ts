@@ -8,6 +8,7 @@ import { swatchPixels } from '../core/finish/swatch';
 import { allFinishes, findFinish } from '../core/project/project';
 import type { BlobStore } from './blobs';
 import { MAPS_DIRECTORY } from './dist-paths';
+import { FOR_EVER } from './caching';
 import type { Previews } from './previews/previews';
 import type { ProjectStore } from './project-store';
 import { packFinishes, readPackage } from './finish-package';
@@ -16,7 +17,6 @@ import { MAX_PHOTO_BYTES, readPhotograph } from './photo/photograph';
 import { loadMaps } from './scene-assets';
 
 const SWATCH_SIDE = 64;
-const FOR_EVER = 'public, max-age=31536000, immutable';
 const MAX_ZIP_BYTES = 300 * 1024 * 1024;
 /** Two maps of 2048 pixels square. */
 const MAX_MAP_SET_BYTES = 4 + 2 * 2048 * 2048 * 4;
@@ -38,9 +38,8 @@ export function finishRoutes(
   });
   // A picture of a surface, made safe; what was done to it is told in a header.
   app.post('/api/photograph', express.raw({ type: 'application/octet-stream', limit: MAX_PHOTO_BYTES }), async (request, response) => {
-    const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 200) : 'The picture';
-    const body: unknown = request.body;
-    const photo = await readPhotograph(name, Buffer.isBuffer(body) ? body : new Uint8Array());
+    const { name, body } = uploaded(request, 'The picture');
+    const photo = await readPhotograph(name, body);
     if ('fault' in photo) response.status(422).json({ message: photo.fault });
     else response.set('Diaphane-Remark', encodeURIComponent(photo.remark)).type('png').send(photo.png);
   });
@@ -51,17 +50,15 @@ export function finishRoutes(
     else response.type('zip').attachment('finishes.zip').send(Buffer.from(await packFinishes(own, blobs))); // prettier-ignore
   });
   app.post('/api/own-finishes', express.raw({ type: 'application/octet-stream', limit: MAX_ZIP_BYTES }), async (request, response) => {
-    const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 200) : 'The zip';
-    const body: unknown = request.body;
-    const read = await readPackage(name, Buffer.isBuffer(body) ? body : new Uint8Array(), blobs);
+    const { name, body } = uploaded(request, 'The zip');
+    const read = await readPackage(name, body, blobs);
     if ('fault' in read) response.status(422).json({ message: read.fault });
     else response.status(201).json(read);
   });
   // The pictures of a map set in one zip.
   app.post('/api/map-sets/pictures', express.raw({ type: 'application/octet-stream', limit: MAX_ZIP_BYTES }), async (request, response) => {
-    const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 200) : 'The zip';
-    const body: unknown = request.body;
-    const set = await readMapSet(name, Buffer.isBuffer(body) ? body : new Uint8Array());
+    const { name, body } = uploaded(request, 'The zip');
+    const set = await readMapSet(name, body);
     if ('fault' in set) {
       response.status(422).json({ message: set.fault });
       return;
@@ -71,8 +68,8 @@ export function finishRoutes(
   });
   // A map set that was made in a page; its name goes into a finish.
   app.post('/api/map-sets', express.raw({ type: 'application/octet-stream', limit: MAX_MAP_SET_BYTES }), async (request, response) => {
-    const body: unknown = request.body;
-    if (!Buffer.isBuffer(body) || !isMapSet(body)) response.status(422).json({ message: 'This is no map set.' });
+    const { body } = uploaded(request, 'The map set');
+    if (!isMapSet(body)) response.status(422).json({ message: 'This is no map set.' });
     else response.status(201).json({ maps: `${KEPT_MAPS}${await blobs.put(body)}` });
   });
   // `mark` tells which state of the finish is meant; a picture of any other is not to be kept.
@@ -90,6 +87,13 @@ export function finishRoutes(
       .type('png')
       .send(Buffer.from(png));
   });
+}
+
+/** An upload's name, and its bytes: none where the request was of another kind. */
+function uploaded(request: express.Request, unnamed: string): { name: string; body: Uint8Array } {
+  const { name } = request.query;
+  const body: unknown = request.body;
+  return { name: typeof name === 'string' ? name.slice(0, 200) : unnamed, body: Buffer.isBuffer(body) ? body : new Uint8Array() };
 }
 
 const swatches = new Map<string, Promise<Buffer>>();

@@ -4,6 +4,7 @@ import { composeMaps } from '../../core/photo/compose-maps';
 import { sortMapFiles, type MapRole } from '../../core/photo/map-roles';
 import type { FinishMaps } from '../../core/finish/maps/paint';
 import { isPicture, MAX_PIXELS } from './photograph';
+import { squareTexels, zipFault } from './square-texels';
 
 /** What came of the pictures of a map set. */
 export interface ReadMapSet {
@@ -28,8 +29,9 @@ const WORDS: Readonly<Record<MapRole, string>> = {
 export async function readMapSet(name: string, bytes: Uint8Array): Promise<ReadMapSet | { fault: string }> {
   try {
     const zip = openZip(bytes, name);
-    const pictures = [...zip.names].filter((file) => !/(^|\/)(\.|__MACOSX)/.test(file) && isPicture(zip.read(file)!));
-    const { roles, left } = sortMapFiles(pictures);
+    const named = [...zip.names].filter((file) => !/(^|\/)(\.|__MACOSX)/.test(file));
+    const pictures = new Map(named.map((file) => [file, zip.read(file)!] as const).filter(([, bytes]) => isPicture(bytes)));
+    const { roles, left } = sortMapFiles([...pictures.keys()]);
     if (roles.size === 0)
       return { fault: `${name} holds no map set: no picture in it is named for what it is (colour, normal, roughness …).` };
     const sizes = new Map<MapRole, { width: number; height: number }>();
@@ -41,7 +43,7 @@ export async function readMapSet(name: string, bytes: Uint8Array): Promise<ReadM
     const lead = sizes.get('base') ?? [...sizes.values()][0]!;
     const size = SIZES.find((s) => s <= Math.max(lead.width, lead.height)) ?? SIZES.at(-1)!;
     const texels = new Map<MapRole, Uint8Array>();
-    for (const [role, file] of roles) texels.set(role, await squareTexels(zip.read(file)!, size));
+    for (const [role, file] of roles) texels.set(role, await squareTexels(pictures.get(file)!, size));
     const heightM = (WIDTH_M * lead.height) / lead.width;
     const { maps, metalness, normals } = composeMaps(texels, size, WIDTH_M, heightM, RELIEF_M);
     const found = [...roles.keys()].map((role) => WORDS[role]);
@@ -49,21 +51,6 @@ export async function readMapSet(name: string, bytes: Uint8Array): Promise<ReadM
     const rest = left.length > 0 ? ` Left out: ${left.slice(0, 4).join(', ')}${left.length > 4 ? ' …' : ''}.` : '';
     return { maps, widthM: WIDTH_M, heightM, metalness, remark: `Found ${found.join(', ')}.${turned}${rest}` };
   } catch (error) {
-    return {
-      fault:
-        error instanceof Error && error.message.startsWith(name) ? error.message : `${name} holds a picture that is cut off or broken.`,
-    };
+    return { fault: zipFault(name, error) };
   }
-}
-
-/** RGBA8 of a square size, row 0 at the bottom. */
-async function squareTexels(bytes: Uint8Array, size: number): Promise<Uint8Array> {
-  const { data } = await sharp(bytes, { limitInputPixels: MAX_PIXELS, failOn: 'truncated' })
-    .resize(size, size, { fit: 'fill' })
-    .flip()
-    .toColourspace('srgb')
-    .ensureAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true });
-  return new Uint8Array(data);
 }
