@@ -4,9 +4,10 @@ import { buildMarramLanding } from '../author/model/build';
 import { storedMesh } from '../author/model/kit';
 import { DEFAULT_PARAMETERS } from '../author/model/parameters';
 import { cameraFrame } from '../core/camera/camera';
-import { decodeMaps } from '../core/finish/maps/generate';
+import { decodeMaps, mapSetOf } from '../core/finish/maps/generate';
 import { dressMesh, type DressedMesh } from '../core/geometry/dress';
-import { SceneMemory, type SceneAssets, type TextureImage } from '../core/kernel/scene-memory';
+import type { MapSet } from '../core/finish/maps/texture-image';
+import { SceneMemory, type SceneAssets } from '../core/kernel/scene-memory';
 import { kernelModule } from '../core/kernel/testing';
 import { exposureScale } from '../core/image/tone';
 import { PictureBuffers } from '../core/render/denoise';
@@ -39,7 +40,7 @@ const buffers = new PictureBuffers(pool, width, height);
 
 function assets(): SceneAssets {
   const meshes = new Map<string, DressedMesh>();
-  const maps = new Map<string, { base: TextureImage; surface: TextureImage }>();
+  const maps = new Map<string, MapSet>();
   return {
     mesh: (hash) => {
       if (!meshes.has(hash)) meshes.set(hash, dressMesh(storedMesh(hash)!.mesh));
@@ -47,8 +48,7 @@ function assets(): SceneAssets {
     },
     maps: (name) => {
       if (!maps.has(name)) {
-        const { size, base, surface } = decodeMaps(readFileSync(path.join(MAPS_DIRECTORY, `${name}.maps`)));
-        maps.set(name, { base: { width: size, height: size, texels: base }, surface: { width: size, height: size, texels: surface } });
+        maps.set(name, mapSetOf(decodeMaps(readFileSync(path.join(MAPS_DIRECTORY, `${name}.maps`)))));
       }
       return maps.get(name);
     },

@@ -3,7 +3,7 @@ import sharp from 'sharp';
 import * as v from 'valibot';
 import { completeFinish, finishSchema, ownFinish, PLAIN_FINISH, type Finish } from '../core/finish/finish';
 import { encodeMaps, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
-import type { TextureImage } from '../core/kernel/scene-memory';
+import type { TextureImage } from '../core/finish/maps/texture-image';
 import { openZip } from '../core/formats/zip';
 import type { BlobStore } from './blobs';
 import { squareTexels, zipFault } from './photo/square-texels';
@@ -18,6 +18,7 @@ const PICTURES = [
   { file: 'normal.png', from: 'surface', channels: [0, 1] },
   { file: 'roughness.png', from: 'surface', channels: [2] },
   { file: 'height.png', from: 'surface', channels: [3] },
+  { file: 'metalness.png', from: 'metal', channels: [0] },
 ] as const;
 
 export async function packFinishes(finishes: readonly Finish[], blobs: BlobStore): Promise<Uint8Array> {
@@ -27,9 +28,11 @@ export async function packFinishes(finishes: readonly Finish[], blobs: BlobStore
     files[`${folder}/finish.json`] = strToU8(`${JSON.stringify({ format: FORMAT, version: 1, finish }, null, 1)}\n`);
     if (!finish.maps?.startsWith(KEPT_MAPS)) continue;
     const maps = await loadMaps(finish.maps, blobs);
-    if (!maps?.surface) continue;
-    for (const { file, from, channels } of PICTURES)
-      files[`${folder}/${file}`] = [await pngOf(from === 'base' ? maps.base : maps.surface, channels), { level: 0 }];
+    if (!maps) continue;
+    for (const { file, from, channels } of PICTURES) {
+      const picture = maps[from];
+      if (picture) files[`${folder}/${file}`] = [await pngOf(picture, channels), { level: 0 }];
+    }
   }
   return zipSync(files);
 }
@@ -93,11 +96,13 @@ async function mapsFrom(named: string | null, read: (picture: string) => Uint8Ar
   const size = [256, 512, 1024, 2048].findLast((s) => s <= width) ?? 256;
   const base = await squareTexels(colour, size);
   const surface = new Uint8Array(size * size * 4);
-  const [normal, roughness, height] = await Promise.all(['normal.png', 'roughness.png', 'height.png'].map(async (file) => {
+  const [normal, roughness, height, metalness] = await Promise.all(['normal.png', 'roughness.png', 'height.png', 'metalness.png'].map(async (file) => {
     const bytes = read(file);
     return bytes && squareTexels(bytes, size);
   })); // prettier-ignore
   for (let i = 0; i < surface.length; i += 4)
     surface.set([normal?.[i] ?? 128, normal?.[i + 1] ?? 128, roughness?.[i] ?? 255, height?.[i] ?? 128], i);
-  return `${KEPT_MAPS}${await blobs.put(encodeMaps({ size, base, surface }))}`;
+  return `${KEPT_MAPS}${await blobs.put(encodeMaps({ size, base, surface, ...(metalness && { metal: inEveryChannel(metalness) }) }))}`;
 }
+
+const inEveryChannel = (grey: Uint8Array): Uint8Array => Uint8Array.from(grey, (_, i) => grey[i - (i % 4)]!);

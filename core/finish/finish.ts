@@ -77,7 +77,7 @@ export const finishSchema = v.strictObject({
 /** What a source material may know of itself beside its colour, opacity and picture. */
 export const opticsSchema = v.pick(finishSchema, [
   'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'sheen', 'sheenColour', 'sheenRoughness', 'ior', 'body',
-  'attenuationColour', 'attenuationDistanceM', 'emissionCdM2',
+  'attenuationColour', 'attenuationDistanceM', 'emissionCdM2', 'normalScale',
 ]); // prettier-ignore
 export type Optics = v.InferOutput<typeof opticsSchema>;
 

@@ -7,10 +7,12 @@ const unit = (x: number) => Math.min(1, Math.max(0, x));
 
 /**
  * How a glTF 2.0 material meets light, by its factors and those of the ratified extensions KHR_materials_ior, _transmission,
- * _volume, _clearcoat, _sheen, _diffuse_transmission and _emissive_strength. Pictures of single values are not read.
+ * _volume, _clearcoat, _sheen, _diffuse_transmission and _emissive_strength. Of its pictures, see gltf.ts.
  */
 export function opticsOf(material: Material): Partial<Optics> {
   const optics: Partial<Optics> = { roughness: unit(material.getRoughnessFactor()), metalness: unit(material.getMetallicFactor()) };
+  if (material.getNormalTexture() && material.getNormalScale() !== 1)
+    optics.normalScale = Math.min(4, Math.max(0, material.getNormalScale()));
   if (material.getAlphaMode() === 'MASK') optics.cutOut = true;
   const ior = material.getExtension<IOR>('KHR_materials_ior');
   if (ior) optics.ior = Math.min(3, Math.max(1, ior.getIOR()));

@@ -15,7 +15,8 @@ import { PLAIN_WEAR } from '../finish/variation';
 import type { DressedMesh } from '../geometry/dress';
 import { transformDirection, transformPoint, type Mat4, meanScale } from '../geometry/mat4';
 import { decodeSrgb, encodeSrgb } from '../image/tone';
-import type { SceneAssets, TextureImage } from '../kernel/scene-memory';
+import type { TextureImage } from '../finish/maps/texture-image';
+import type { SceneAssets } from '../kernel/scene-memory';
 import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
 
 /** Packs RGB texels, row 0 first, into a PNG. */
@@ -258,7 +259,7 @@ class SceneWriter {
       base: await texture('base colour', maps.base, isAdjusted(finish) ? adjustedTexel(finish) : (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]),
       // Ours has green along v, which runs down the rows; glTF's points up them. Blue follows from the other two.
       normal: maps.surface ? await texture('normal', maps.surface, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
-      roughness: maps.surface ? await texture('roughness', maps.surface, (t, i) => [255, t[i + 2]!, 255]) : null,
+      roughness: maps.surface ? await texture('roughness', maps.surface, (t, i) => [255, t[i + 2]!, maps.metal?.texels[i] ?? 255]) : null,
     };
   }
 

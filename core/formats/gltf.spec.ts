@@ -12,6 +12,7 @@ import {
   KHRMaterialsSheen,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
+  KHRTextureTransform,
 } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { existsSync, readFileSync } from 'node:fs';
@@ -173,7 +174,33 @@ describe('a glTF file', () => {
     const { texture } = file.model.materials.get('Brick')!;
     // Six metres hold four repeats.
     expect([texture!.widthM, texture!.heightM]).toEqual([1.5, 1.5]);
-    expect(Buffer.from(file.pictures.get(texture!.image)!)).toEqual(PICTURE);
+    expect(Buffer.from(file.pictures.get(texture!.image!)!)).toEqual(PICTURE);
+  });
+
+  it('brings normals, roughness, metalness and occlusion, where they lie', async () => {
+    const file = await read(
+      made(({ document, primitive, node }) => {
+        const picture = (name: string, last: number) => document.createTexture(name).setImage(Buffer.from([...PICTURE, last])).setMimeType('image/png');
+        const material = document
+          .createMaterial('Panel')
+          .setMetallicRoughnessTexture(picture('mr', 1))
+          .setNormalTexture(picture('n', 2))
+          .setNormalScale(0.5)
+          .setOcclusionTexture(picture('o', 3));
+        const moved = document.createExtension(KHRTextureTransform).createTransform().setScale([2, 1]).setOffset([0.25, 0]);
+        material.getNormalTextureInfo()!.setExtension('KHR_texture_transform', moved);
+        const square = primitive({ positions: new Float32Array([0, 0, 0, 6, 0, 0, 6, 6, 0, 0, 6, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) });
+        const uv = document.createAccessor().setType('VEC2').setArray(new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]));
+        return [node('Wall', square.setMaterial(material).setAttribute('TEXCOORD_0', uv.setBuffer(document.getRoot().listBuffers()[0]!)))];
+      }),
+    ); // prettier-ignore
+    const panel = file.model.materials.get('Panel')!;
+    expect(panel).toMatchObject({ normalScale: 0.5, texture: { image: null, asLaid: true } });
+    const { normal, roughnessMetalness, occlusion } = panel.texture!;
+    expect([roughnessMetalness, normal, occlusion].map((key) => file.pictures.get(key!)!.at(-1))).toEqual([1, 2, 3]);
+    // u doubled and moved; glTF's v runs down, ours up.
+    const mesh = meshOf(file, file.model.elements.get('/Wall')!.parts[0]!.mesh);
+    expect([...mesh.pictureUvs!]).toEqual([0.25, 0, 2.25, 0, 2.25, 1, 0.25, 1]);
   });
 
   it('takes strips and fans apart, and leaves points and lines', async () => {

@@ -1,5 +1,5 @@
-import { WebIO, type Accessor, type JSONDocument, type Material, type Node, type Primitive } from '@gltf-transform/core';
-import { ALL_EXTENSIONS, type InstancedMesh, type Light } from '@gltf-transform/extensions';
+import { WebIO, type Accessor, type JSONDocument, type Material, type Node, type Primitive, type Texture } from '@gltf-transform/core';
+import { ALL_EXTENSIONS, type InstancedMesh, type Light, type Transform } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer';
 import { FRAME_WIDTH_MM } from '../camera/camera';
@@ -123,8 +123,10 @@ class SceneReader {
   private partOf(primitive: Primitive): Part | undefined {
     if (this.parts.has(primitive)) return this.parts.get(primitive);
     const mesh = triangles(primitive);
+    const laid = mesh && layOf(primitive);
+    const whole = mesh && (laid ? { ...mesh, pictureUvs: laid } : mesh);
     const part =
-      mesh && mesh.indices.length > 0 ? { mesh: this.builder.mesh(mesh), material: this.materialOf(primitive, mesh) } : undefined;
+      whole && whole.indices.length > 0 ? { mesh: this.builder.mesh(whole), material: this.materialOf(primitive, whole) } : undefined;
     this.parts.set(primitive, part);
     return part;
   }
@@ -140,18 +142,34 @@ class SceneReader {
         colour: [coded(r), coded(g), coded(b)],
         opacity: material && material.getAlphaMode() !== 'OPAQUE' ? alpha : 1,
         ...(material && opticsOf(material)),
-        texture: this.textureOf(material, primitive, mesh),
+        texture: this.textureOf(material, mesh),
         missing: texture && this.missing.has(texture.getURI()) ? texture.getURI() : undefined,
       };
     });
   }
 
-  private textureOf(material: Material | null, primitive: Primitive, mesh: Mesh): SourceMaterial['texture'] {
-    const image = material?.getBaseColorTexture()?.getImage();
-    if (!image || !isShowable(image)) return null;
-    const uv = primitive.getAttribute(`TEXCOORD_${String(material!.getBaseColorTextureInfo()!.getTexCoord())}`);
-    const side = pictureSideM(mesh, uv ? floats(uv, 2) : undefined);
-    return { image: this.builder.picture(image), widthM: side, heightM: side };
+  private textureOf(material: Material | null, mesh: Mesh): SourceMaterial['texture'] {
+    const key = (texture: Texture | null | undefined) => {
+      const picture = texture?.getImage();
+      return picture && isShowable(picture) ? this.builder.picture(picture) : undefined;
+    };
+    const image = key(material?.getBaseColorTexture()) ?? null;
+    const [normal, roughnessMetalness, occlusion] = [
+      key(material?.getNormalTexture()),
+      key(material?.getMetallicRoughnessTexture()),
+      key(material?.getOcclusionTexture()),
+    ];
+    if (image === null && normal === undefined && roughnessMetalness === undefined) return null;
+    const side = pictureSideM(mesh);
+    return {
+      image,
+      ...(normal !== undefined && { normal }),
+      ...(roughnessMetalness !== undefined && { roughnessMetalness }),
+      ...(occlusion !== undefined && { occlusion }),
+      ...(mesh.pictureUvs && { asLaid: true }),
+      widthM: side,
+      heightM: side,
+    };
   }
 
   private addCamera(node: Node, path: string, name: string, world: Mat4): void {
@@ -185,6 +203,25 @@ class SceneReader {
       dim: 1,
     });
   }
+}
+
+/** Where a primitive's pictures lie, v upwards; undefined: it has none, or they lie nowhere. Moved and turned by KHR_texture_transform. */
+function layOf(primitive: Primitive): Float32Array | undefined {
+  const material = primitive.getMaterial();
+  const info = material?.getBaseColorTextureInfo() ?? material?.getNormalTextureInfo() ?? material?.getMetallicRoughnessTextureInfo();
+  const placing = info?.getExtension<Transform>('KHR_texture_transform');
+  const accessor = info && primitive.getAttribute(`TEXCOORD_${String(placing?.getTexCoord() ?? info.getTexCoord())}`);
+  if (!accessor) return undefined;
+  const uvs = floats(accessor, 2);
+  const [scaleX, scaleY] = placing?.getScale() ?? [1, 1];
+  const [moveX, moveY] = placing?.getOffset() ?? [0, 0];
+  const turn = placing?.getRotation() ?? 0;
+  for (let i = 0; i < uvs.length; i += 2) {
+    const [x, y] = [uvs[i]! * scaleX, uvs[i + 1]! * scaleY];
+    uvs[i] = Math.cos(turn) * x + Math.sin(turn) * y + moveX;
+    uvs[i + 1] = 1 - (Math.cos(turn) * y - Math.sin(turn) * x + moveY);
+  }
+  return uvs.every(Number.isFinite) ? uvs : undefined;
 }
 
 const unit = (c: number) => Math.min(1, Math.max(0, c));

@@ -10,8 +10,6 @@ const MAX_ELEMENTS = 1_000_000;
 const PLAIN_PICTURE_M = 1;
 
 export type Part = ModelElement['parts'][number];
-/** A picture's own coordinates: two for each vertex of its mesh. */
-export type PictureCoordinates = Float32Array;
 
 /** Gathers what a reader finds into a model, and refuses what cannot be. */
 export class ModelBuilder {
@@ -101,7 +99,8 @@ export function siblingPaths(): (parent: string, name: string) => string {
 }
 
 /** Length on the surface that one repeat of a picture covers, from the areas of the surface and of its picture coordinates. */
-export function pictureSideM(mesh: Mesh, coordinates: PictureCoordinates | undefined): number {
+export function pictureSideM(mesh: Mesh): number {
+  const coordinates = mesh.pictureUvs;
   if (!coordinates) return PLAIN_PICTURE_M;
   const flat = new Float32Array(mesh.positions.length);
   for (let i = 0; i < flat.length / 3; i++) flat.set(coordinates.subarray(i * 2, i * 2 + 2), i * 3);

@@ -1,4 +1,7 @@
 import type { Model } from '../model/model';
+import type { SourceMaterial } from '../model/schema';
+
+type Texture = NonNullable<SourceMaterial['texture']>;
 
 /** A model file as read: the model, with its meshes and pictures by keys of the reader's own until they are hashed. */
 export interface ModelFile {
@@ -29,7 +32,18 @@ export function withHashes(model: Model, hashOf: (key: string) => string): Model
     ...model,
     elements: new Map([...model.elements].map(([id, e]) => [id, { ...e, parts: e.parts.map((p) => ({ ...p, mesh: hashOf(p.mesh) })) }])),
     materials: new Map(
-      [...model.materials].map(([id, m]) => [id, m.texture ? { ...m, texture: { ...m.texture, image: hashOf(m.texture.image) } } : m]),
+      [...model.materials].map(([id, m]) => [id, m.texture ? { ...m, texture: withPictureHashes(m.texture, hashOf) } : m]),
     ),
+  };
+}
+
+function withPictureHashes(texture: Texture, hashOf: (key: string) => string): Texture {
+  const { image, normal, roughnessMetalness, occlusion } = texture;
+  return {
+    ...texture,
+    image: image === null ? null : hashOf(image),
+    ...(normal !== undefined && { normal: hashOf(normal) }),
+    ...(roughnessMetalness !== undefined && { roughnessMetalness: hashOf(roughnessMetalness) }),
+    ...(occlusion !== undefined && { occlusion: hashOf(occlusion) }),
   };
 }

@@ -160,7 +160,7 @@ describe('3MF', () => {
     const file = read3mf(zip, 'a.3mf');
     const [material] = [...file.model.materials.values()];
     expect([material!.texture!.widthM, material!.texture!.heightM]).toEqual([1.5, 1.5]);
-    expect(file.pictures.get(material!.texture!.image)).toEqual(picture);
+    expect(file.pictures.get(material!.texture!.image!)).toEqual(picture);
     // What was borrowed for the parser is given back.
     expect(new Blob(['x']).size).toBe(1);
   });

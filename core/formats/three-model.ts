@@ -127,25 +127,32 @@ class ThreeReader {
     return [...byMaterial].flatMap(([material, corners]) => {
       if (corners.some((c) => c >= place.count))
         throw new ModelFileError(`${this.fileName} has a mesh that names vertices it does not have.`);
-      const mesh = weld(pointsOf(place), corners);
+      const mesh = weld(pointsOf(place), corners, this.pictureOf(material) ? pictureUvs(geometry) : undefined);
       if (mesh.indices.length === 0) return [];
-      return { mesh: this.builder.mesh(mesh), material: this.materialOf(material, geometry, mesh, corners) };
+      return { mesh: this.builder.mesh(mesh), material: this.materialOf(material, geometry, mesh) };
     });
   }
 
-  private materialOf(material: THREE.Material, geometry: THREE.BufferGeometry, mesh: Mesh, corners: readonly number[]): string {
+  private pictureOf(material: THREE.Material): Uint8Array<ArrayBuffer> | undefined {
+    const name = (material as Partial<THREE.MeshPhongMaterial>).map?.name;
+    const found = name ? this.beside(name) : undefined;
+    return found && isShowable(found) ? found : undefined;
+  }
+
+  private materialOf(material: THREE.Material, geometry: THREE.BufferGeometry, mesh: Mesh): string {
     return this.builder.material(material.name || material.uuid, () => {
       const { color, map } = material as Partial<THREE.MeshPhongMaterial>;
       const tint = meanColour(geometry) ?? color;
       const picture = map?.name;
-      const found = picture ? this.beside(picture) : undefined;
-      const showable = found && isShowable(found) ? found : undefined;
-      const side = showable ? pictureSideM(loose(mesh), pictureCoordinates(geometry, corners)) : 0;
+      const showable = this.pictureOf(material);
+      const side = showable ? pictureSideM(mesh) : 0;
       return {
         name: material.name,
         ...(tint ? { colour: [encodeSrgb(tint.r), encodeSrgb(tint.g), encodeSrgb(tint.b)] as [number, number, number] } : {}),
         opacity: material.transparent ? material.opacity : 1,
-        texture: showable ? { image: this.builder.picture(showable), widthM: side, heightM: side } : null,
+        texture: showable
+          ? { image: this.builder.picture(showable), ...(mesh.pictureUvs && { asLaid: true }), widthM: side, heightM: side }
+          : null,
         ...(picture && !showable ? { missing: picture.slice(0, 1000) } : {}),
       };
     });
@@ -185,18 +192,12 @@ function meanColour(geometry: THREE.BufferGeometry): THREE.Color | undefined {
   return new THREE.Color().fromArray(sum.map((v) => v / colours.count));
 }
 
-/** The mesh with vertices of its own for every corner, as its picture coordinates are laid out. */
-function loose({ positions, indices }: Mesh): Mesh {
-  const out = new Float32Array(indices.length * 3);
-  indices.forEach((v, k) => {
-    out.set(positions.subarray(v * 3, v * 3 + 3), k * 3);
-  });
-  return { positions: out, indices: Uint32Array.from(indices, (_, k) => k) };
-}
-
-function pictureCoordinates(geometry: THREE.BufferGeometry, corners: readonly number[]): Float32Array | undefined {
+function pictureUvs(geometry: THREE.BufferGeometry): Float32Array | undefined {
   const uv = geometry.getAttribute('uv') as THREE.BufferAttribute | undefined;
-  return uv && Float32Array.from(corners.flatMap((c) => [uv.getX(c), uv.getY(c)]));
+  if (!uv) return undefined;
+  const out = new Float32Array(uv.count * 2);
+  for (let i = 0; i < uv.count; i++) out.set([uv.getX(i), uv.getY(i)], i * 2);
+  return out.every(Number.isFinite) ? out : undefined;
 }
 
 /** How far a scene reaches from one end to the other, in its own units. */

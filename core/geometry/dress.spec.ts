@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { dressMesh, type DressedMesh } from './dress';
-import { meshArea, meshVolume } from './mesh';
+import { dressKey, dressMesh, type DressedMesh } from './dress';
+import { asLaidKey, decodeMesh, encodeMesh, meshArea, meshVolume, turnedKey, type Mesh } from './mesh';
 import { MeshBuilder } from './shapes';
 
 const sloped = (degrees: number) => {
@@ -63,6 +63,55 @@ describe('texture coordinates', () => {
     };
     expect(vAt(left, 2, 3)).toBeDefined();
     expect(vAt(left, 2, 3)).toEqual(vAt(right, 2, 3));
+  });
+});
+
+describe('coordinates of the author', () => {
+  /** A quarter of a pipe of radius 1, 2 m long, in steps of 5 degrees; `u` of its pictures by the angle, v 1 a metre. */
+  const bend = (u: (angle: number) => number): Mesh => {
+    const steps = 18;
+    const rim = Array.from({ length: steps + 1 }, (_, i) => (i * Math.PI) / 2 / steps);
+    const positions = Float32Array.from(rim.flatMap((a) => [0, 2].flatMap((z) => [Math.cos(a), Math.sin(a), z])));
+    const indices = Uint32Array.from(rim.slice(1).flatMap((_, i) => [2 * i, 2 * i + 2, 2 * i + 1, 2 * i + 1, 2 * i + 2, 2 * i + 3]));
+    return { positions, indices, pictureUvs: Float32Array.from(rim.flatMap((a) => [u(a), 0, u(a), 2])) };
+  };
+  const range = ({ uvs }: DressedMesh, k: number) => {
+    const values = [...uvs].filter((_, i) => i % 2 === k);
+    return Math.max(...values) - Math.min(...values);
+  };
+
+  it('travel with the mesh, byte for byte', () => {
+    const mesh = bend((a) => a);
+    expect(decodeMesh(encodeMesh(mesh))).toEqual(mesh);
+    expect(decodeMesh(encodeMesh(mesh).slice(0, -4))).toBe('cut-off');
+    const bad = encodeMesh(mesh);
+    new DataView(bad.buffer).setFloat32(bad.length - 4, NaN, true);
+    expect(decodeMesh(bad)).toBe('bad-number');
+  });
+
+  it('are kept in repeats where its own pictures are shown, also turned', () => {
+    const atlas = bend((a) => 0.2 + a * a * 0.1);
+    for (const key of [asLaidKey('h'), asLaidKey(turnedKey('h'))]) {
+      const dressed = dressKey(key, atlas);
+      expect(range(dressed, 0)).toBeCloseTo((Math.PI / 2) ** 2 * 0.1, 5);
+      expect(range(dressed, 1)).toBeCloseTo(2, 5);
+    }
+    // Nothing is laid: the same as without.
+    const bare = { positions: atlas.positions, indices: atlas.indices };
+    expect(dressKey(asLaidKey('h'), bare)).toEqual(dressMesh(bare));
+  });
+
+  it('lay other pictures over a curve without a seam where they are even, at true size', () => {
+    // Half a unit a metre both ways: the arc of pi / 2 metres is laid out whole.
+    const even = bend((a) => a);
+    const half = { ...even, pictureUvs: even.pictureUvs!.map((c) => c / 2) };
+    for (const mesh of [even, half]) {
+      expect(range(dressMesh(mesh), 0)).toBeCloseTo(Math.PI / 2, 2);
+      expect(range(dressMesh(mesh), 1)).toBeCloseTo(2, 2);
+      expect(dressMesh(mesh).positions.length / 3).toBe(38);
+    }
+    // Stretched ones do not: the six sides of a box foreshorten the arc.
+    expect(range(dressMesh(bend((a) => a * a * a)), 0)).toBeLessThan(1.5);
   });
 });
 

@@ -1,12 +1,16 @@
-import { meshBounds, type Mesh } from './mesh';
+import { isAsLaid, meshBounds, meshOfKey, type Mesh } from './mesh';
+import { metresOfUnit } from './picture-scale';
 import { TupleTable } from './tuple-table';
 
 /** A mesh made ready for both pictures: split at creases, with normals and texture coordinates in metres. */
 export interface DressedMesh extends Mesh {
   readonly normals: Float32Array;
-  /** u v for each vertex, in metres along the face; v runs up the slope, or along the grain of a long piece. */
+  /** u v for each vertex, in metres along the face; v runs up the slope, or along the grain of a long piece. As its author has laid it: in repeats. */
   readonly uvs: Float32Array;
 }
+
+/** The mesh of a key, dressed as the key says, from the one that its blob holds. */
+export const dressKey = (key: string, mesh: Mesh): DressedMesh => dress(meshOfKey(key, mesh), isAsLaid(key));
 
 /** Faces that meet at less than this are one curved surface. */
 const CREASE_COS = Math.cos((35 * Math.PI) / 180);
@@ -21,14 +25,20 @@ const SAME_FACE = 1e-5;
 /**
  * Derives normals (smooth below 35 degrees between faces) and texture coordinates: each face carries its own frame,
  * u level and v up its slope, so that a texture keeps its true size on walls, floors and slopes; on a piece with one long
- * side, v follows that side. Curved surfaces are mapped from the six sides of a box. Corners are shared only where position, normal and coordinates agree.
+ * side, v follows that side. Curved surfaces keep the author's coordinates where those are even, and are mapped from the six sides of a box otherwise.
+ * Corners are shared only where position, normal and coordinates agree.
  */
-export function dressMesh(mesh: Mesh): DressedMesh {
+export const dressMesh = (mesh: Mesh): DressedMesh => dress(mesh, false);
+
+/** `asLaid`: all coordinates are the author's, where there are any. */
+function dress(mesh: Mesh, asLaid: boolean): DressedMesh {
   const faces = faceNormals(mesh);
   const welded = weld(mesh.positions);
   const corners = cornerNormals(mesh, faces, welded);
   const grain = grainAxis(mesh.positions);
   const curved = curvedFaces(mesh, faces, corners, welded);
+  const laid = mesh.pictureUvs;
+  const laidM = laid && (asLaid ? 1 : curved ? metresOfUnit(mesh, curved) : undefined);
   const cornerCount = mesh.indices.length;
   const positions = new Float32Array(cornerCount * 3);
   const normals = new Float32Array(cornerCount * 3);
@@ -50,8 +60,9 @@ export function dressMesh(mesh: Mesh): DressedMesh {
     const x = mesh.positions[v]!;
     const y = mesh.positions[v + 1]!;
     const z = mesh.positions[v + 2]!;
-    const u = x * frame[0]! + y * frame[1]! + z * frame[2]!;
-    const w = x * frame[3]! + y * frame[4]! + z * frame[5]!;
+    const own = laidM !== undefined && (asLaid || curved?.[Math.floor(c / 3)] === 1);
+    const u = own ? laid![(v / 3) * 2]! * laidM : x * frame[0]! + y * frame[1]! + z * frame[2]!;
+    const w = own ? laid![(v / 3) * 2 + 1]! * laidM : x * frame[3]! + y * frame[4]! + z * frame[5]!;
     const point = welded[mesh.indices[c]!]!;
     let same = newest[point]!;
     while (same >= 0 && !(alike(normals, same * 3, corners, c * 3, SAME_NORMAL) && near(uvs[same * 2]!, u) && near(uvs[same * 2 + 1]!, w)))

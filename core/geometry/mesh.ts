@@ -1,13 +1,16 @@
 /**
  * A triangle mesh as it travels and is stored: "DMSH", version, vertex count, triangle count, then positions (f32x3, metres)
- * and indices (u32x3, anticlockwise seen from outside), little endian. Normals and texture coordinates are derived on
- * arrival (see dress.ts), so that every format gets the same ones.
+ * and indices (u32x3, anticlockwise seen from outside), and where the author has laid pictures on it, their coordinates
+ * (f32x2 for each vertex), little endian. Normals and coordinates at true size are derived on arrival (see dress.ts), so
+ * that every format gets the same ones.
  */
 export interface Mesh {
   /** x y z for each vertex. */
   readonly positions: Float32Array;
   /** Three vertex numbers for each triangle. */
   readonly indices: Uint32Array;
+  /** The author's own u v for each vertex: one repeat of a picture a unit, v upwards. */
+  readonly pictureUvs?: Float32Array | undefined;
 }
 
 export type MeshFault = 'not-a-mesh' | 'cut-off' | 'too-large' | 'bad-number' | 'bad-index';
@@ -18,7 +21,8 @@ const HEADER = 16;
 export const MAX_MESH_VERTICES = 16_000_000;
 
 export function encodeMesh(mesh: Mesh): Uint8Array<ArrayBuffer> {
-  const out = new Uint8Array(HEADER + mesh.positions.byteLength + mesh.indices.byteLength);
+  const uvs = mesh.pictureUvs ?? new Float32Array();
+  const out = new Uint8Array(HEADER + mesh.positions.byteLength + mesh.indices.byteLength + uvs.byteLength);
   const view = new DataView(out.buffer);
   view.setUint32(0, MAGIC, true);
   view.setUint32(4, VERSION, true);
@@ -26,6 +30,7 @@ export function encodeMesh(mesh: Mesh): Uint8Array<ArrayBuffer> {
   view.setUint32(12, mesh.indices.length / 3, true);
   new Float32Array(out.buffer, HEADER, mesh.positions.length).set(mesh.positions);
   new Uint32Array(out.buffer, HEADER + mesh.positions.byteLength, mesh.indices.length).set(mesh.indices);
+  new Float32Array(out.buffer, out.byteLength - uvs.byteLength, uvs.length).set(uvs);
   return out;
 }
 
@@ -37,29 +42,37 @@ export function decodeMesh(bytes: Uint8Array): Mesh | MeshFault {
   const vertices = view.getUint32(8, true);
   const triangles = view.getUint32(12, true);
   if (vertices > MAX_MESH_VERTICES || triangles > MAX_MESH_VERTICES) return 'too-large';
-  if (bytes.byteLength !== HEADER + vertices * 12 + triangles * 12) return 'cut-off';
+  const plain = HEADER + vertices * 12 + triangles * 12;
+  const laid = bytes.byteLength === plain + vertices * 8;
+  if (bytes.byteLength !== plain && !laid) return 'cut-off';
   // A Buffer's own slice would share its pool's memory and alignment.
   const copy = Uint8Array.prototype.slice.call(bytes, HEADER);
   const positions = new Float32Array(copy.buffer, 0, vertices * 3);
   const indices = new Uint32Array(copy.buffer, vertices * 12, triangles * 3);
+  const pictureUvs = laid ? new Float32Array(copy.buffer, vertices * 12 + triangles * 12, vertices * 2) : undefined;
   for (const p of positions) if (!Number.isFinite(p)) return 'bad-number';
+  for (const c of pictureUvs ?? []) if (!Number.isFinite(c)) return 'bad-number';
   for (const i of indices) if (i >= vertices) return 'bad-index';
-  return { positions, indices };
+  return { positions, indices, ...(pictureUvs && { pictureUvs }) };
 }
 
 const TURNED = '~';
+const AS_LAID = '=';
 
 /** Key of a mesh with its faces turned round. */
 export const turnedKey = (key: string): string => `${key}${TURNED}`;
+/** Key of a mesh whose pictures lie where its author has laid them. */
+export const asLaidKey = (key: string): string => `${key}${AS_LAID}`;
+export const isAsLaid = (key: string): boolean => key.endsWith(AS_LAID);
 /** Hash of the blob that a mesh's key stands for. */
-export const blobOf = (key: string): string => (key.endsWith(TURNED) ? key.slice(0, -TURNED.length) : key);
+export const blobOf = (key: string): string => key.replace(/[~=]+$/, '');
 
 /** The mesh of a key, from the one that its blob holds. */
 export function meshOfKey(key: string, mesh: Mesh): Mesh {
-  if (!key.endsWith(TURNED)) return mesh;
+  if (!key.slice(blobOf(key).length).includes(TURNED)) return mesh;
   const indices = Uint32Array.from(mesh.indices);
   for (let t = 0; t < indices.length; t += 3) [indices[t + 1], indices[t + 2]] = [mesh.indices[t + 2]!, mesh.indices[t + 1]!];
-  return { positions: mesh.positions, indices };
+  return { ...mesh, indices };
 }
 
 /** Area (m2) by summing triangles. */
@@ -90,25 +103,31 @@ function triangleArea(p: Float32Array, i: number, j: number, k: number): number 
   return Math.hypot(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx) / 2;
 }
 
-/** A mesh of loose triangles with one vertex where several lie in the same place. `order` names the vertices; without, all in turn. */
-export function weld(points: ArrayLike<number>, order?: ArrayLike<number>): Mesh {
+/**
+ * A mesh of loose triangles with one vertex where several lie in the same place, and in the same place of their picture.
+ * `order` names the vertices; without, all in turn.
+ */
+export function weld(points: ArrayLike<number>, order?: ArrayLike<number>, uvs?: ArrayLike<number>): Mesh {
   const known = new Map<string, number>();
   const positions: number[] = [];
+  const pictureUvs: number[] = [];
   const count = order?.length ?? points.length / 3;
   const indices = new Uint32Array(count - (count % 3));
   for (let k = 0; k < indices.length; k++) {
-    const i = (order ? order[k]! : k) * 3;
-    const [x, y, z] = [points[i]!, points[i + 1]!, points[i + 2]!];
-    const key = `${String(x)} ${String(y)} ${String(z)}`;
+    const point = order ? order[k]! : k;
+    const [x, y, z] = [points[point * 3]!, points[point * 3 + 1]!, points[point * 3 + 2]!];
+    const laid = uvs ? [uvs[point * 2]!, uvs[point * 2 + 1]!] : [];
+    const key = [x, y, z, ...laid].join(' ');
     let vertex = known.get(key);
     if (vertex === undefined) {
       vertex = positions.length / 3;
       known.set(key, vertex);
       positions.push(x, y, z);
+      pictureUvs.push(...laid);
     }
     indices[k] = vertex;
   }
-  return { positions: Float32Array.from(positions), indices };
+  return { positions: Float32Array.from(positions), indices, ...(uvs && { pictureUvs: Float32Array.from(pictureUvs) }) };
 }
 
 export interface Bounds {

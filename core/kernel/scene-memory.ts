@@ -4,6 +4,7 @@ import { meshBounds, type Bounds } from '../geometry/mesh';
 import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import type { Finish } from '../finish/finish';
 import { meanTexel } from '../finish/maps/mean';
+import type { MapSet, TextureImage } from '../finish/maps/texture-image';
 import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
 import { PLAIN_WEAR } from '../finish/variation';
 import { decodeSrgb } from '../image/tone';
@@ -15,17 +16,10 @@ import { instantiateKernel, THREAD_SCRATCH_BYTES, type KernelExports } from './k
 import { LightTable } from './light-table';
 import { KernelMemory } from './memory';
 
-/** RGBA8 texels, row 0 at v = 0. */
-export interface TextureImage {
-  width: number;
-  height: number;
-  texels: Uint8Array;
-}
-
 /** Where the scene's meshes and map sets come from. Undefined: not (yet) known; the part is left out, the finish is plain. */
 export interface SceneAssets {
   mesh(hash: string): DressedMesh | undefined;
-  maps(name: string): { base: TextureImage; surface: TextureImage | undefined } | undefined;
+  maps(name: string): MapSet | undefined;
 }
 
 /** What light needs to know of an instance; not whose it is. */
@@ -301,6 +295,7 @@ export class SceneMemory {
     const maps = finish.maps === null ? undefined : assets.maps(finish.maps);
     const baseMap = maps ? this.placeTexture(`${finish.maps!}/base`, maps.base, true, used) : -1;
     const surfaceMap = maps?.surface ? this.placeTexture(`${finish.maps!}/surface`, maps.surface, false, used) : -1;
+    const metalMap = maps?.metal ? this.placeTexture(`${finish.maps!}/metal`, maps.metal, false, used) : -1;
     const view = this.memory.view();
     const f = (offset: number, value: number) => {
       view.setFloat32(p + offset, value, true);
@@ -321,6 +316,7 @@ export class SceneMemory {
     view.setInt32(p + L.MAT_BODY, BODY[finish.body], true);
     view.setInt32(p + L.MAT_BASE_MAP, baseMap, true);
     view.setInt32(p + L.MAT_SURFACE_MAP, surfaceMap, true);
+    view.setInt32(p + L.MAT_METAL_MAP, metalMap, true);
     f(L.MAT_UV_SCALE, 1 / finish.widthM);
     f(L.MAT_UV_SCALE + 4, 1 / finish.heightM);
     const turn = (finish.rotationDeg * Math.PI) / 180;

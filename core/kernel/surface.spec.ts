@@ -4,7 +4,8 @@ import { compose } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
 import type { Sky } from '../sky/sky-map';
-import { SceneMemory, type TextureImage } from './scene-memory';
+import type { TextureImage } from '../finish/maps/texture-image';
+import { SceneMemory } from './scene-memory';
 import { darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
 
 /** What a ray finds: maps at true size, normals from maps, open texels, light through clear bodies. */
@@ -29,7 +30,14 @@ const image = (width: number, height: number, texels: readonly Texel[]): Texture
 });
 
 /** A level square of 4 m about the origin, seen from above, with a map set. */
-function mapped(finish: Finish, base: TextureImage, surface: TextureImage | undefined, sky: Sky, scale = 1): SceneMemory {
+function mapped(
+  finish: Finish,
+  base: TextureImage,
+  surface: TextureImage | undefined,
+  sky: Sky,
+  scale = 1,
+  metal?: TextureImage,
+): SceneMemory {
   const h = 2 / scale;
   const mesh: Mesh = quad([-h, -h, 0], [h, -h, 0], [h, h, 0], [-h, h, 0]);
   const transform = compose([0, 0, 0], [], [scale, scale, scale]);
@@ -40,7 +48,7 @@ function mapped(finish: Finish, base: TextureImage, surface: TextureImage | unde
       instances: [{ mesh: 'q', transform, finish, emissionScale: 1, lens: false }],
       lamps: [],
     },
-    { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface } : undefined) },
+    { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface, metal } : undefined) },
   );
   scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
   return scene;
@@ -66,6 +74,17 @@ describe('maps', () => {
       expect(lookDown(scene, x, y) / fullWhite).toBeCloseTo(linear[i]!, 2);
       expect(lookDown(scene, x - 1, y + 1) / fullWhite).toBeCloseTo(linear[i]!, 2);
     });
+  });
+
+  it('tell where a surface is metal', () => {
+    // Of a white metal of roughness 1 less comes straight back than of a matt white (its lobe is wider than the half space of pi).
+    const metal = image(2, 1, [[0, 0, 0, 0], WHITE]); // prettier-ignore
+    const finish = matt(1, { maps: 'test', widthM: 2, heightM: 2, metalness: 1, ior: 1.5 });
+    const scene = mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, metal);
+    const plain = (metalness: number) => lookDown(mapped({ ...finish, metalness }, image(1, 1, [WHITE]), undefined, overhead), 0.5, 0.5);
+    expect(plain(0) / plain(1)).not.toBeCloseTo(1, 1);
+    expect(lookDown(scene, 0.5, 0.5) / plain(0)).toBeCloseTo(1, 3);
+    expect(lookDown(scene, -0.5, 0.5) / plain(1)).toBeCloseTo(1, 3);
   });
 
   it('keep their size on a surface whose placement scales it', () => {

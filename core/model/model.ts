@@ -196,6 +196,9 @@ function same(a: unknown, b: unknown): boolean {
 export function blobsOf(change: ModelChange): Set<string> {
   const out = new Set<string>();
   for (const element of change.elements) for (const part of element.parts) out.add(part.mesh);
-  for (const material of change.materials) if (material.texture) out.add(material.texture.image);
+  for (const { texture } of change.materials) if (texture) for (const picture of picturesOfTexture(texture)) out.add(picture);
   return out;
 }
+
+const picturesOfTexture = ({ image, normal, roughnessMetalness, occlusion }: NonNullable<SourceMaterial['texture']>): string[] =>
+  [image, normal, roughnessMetalness, occlusion].filter((hash) => hash !== undefined && hash !== null);

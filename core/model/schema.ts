@@ -42,7 +42,14 @@ export const sourceMaterialSchema = v.strictObject({
   texture: v.optional(
     v.nullable(
       v.strictObject({
-        image: sha256,
+        /** Base colour; null: only its other pictures. */
+        image: v.nullable(sha256),
+        /** Normals with green up; roughness and metalness in green and blue; occlusion in red: as in glTF 2.0. */
+        normal: v.optional(sha256),
+        roughnessMetalness: v.optional(sha256),
+        occlusion: v.optional(sha256),
+        /** The pictures lie by the coordinates of the meshes, where these bring some, and not at a size of their own. */
+        asLaid: v.optional(v.boolean()),
         widthM: v.pipe(finite, v.minValue(0.001)),
         heightM: v.pipe(finite, v.minValue(0.001)),
       }),

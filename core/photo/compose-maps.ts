@@ -1,4 +1,5 @@
 import type { FinishMaps } from '../finish/maps/paint';
+import { darken } from '../finish/maps/pictures';
 import { encodeNormalXy } from '../finish/maps/relief';
 import type { MapRole } from './map-roles';
 
@@ -7,7 +8,7 @@ export type RolePictures = ReadonlyMap<MapRole, Uint8Array>;
 
 export interface ComposedMaps {
   maps: FinishMaps;
-  /** Mean metalness; the maps themselves hold none. */
+  /** Factor of the finish: that of all, or 1 where a map tells it. */
   metalness: number;
   /** How the normals were coded, and how that is known; undefined: there were none. */
   normals: { style: 'OpenGL' | 'DirectX'; by: 'name' | 'curl' } | undefined;
@@ -41,17 +42,14 @@ export function composeMaps(pictures: RolePictures, size: number, widthM: number
   const base = Uint8Array.from(get('base') ?? new Uint8Array(size * size * 4).fill(255));
   const surface = new Uint8Array(size * size * 4);
   const [roughness, gloss, height, occlusion, opacity] = (['roughness', 'glossiness', 'height', 'occlusion', 'opacity'] as const).map(get);
-  let metal = 0;
+  const metal = metalnessOf(pictures, size);
+  if (occlusion ?? packed) darken(base, (occlusion ?? packed)!);
   for (let i = 0; i < size * size; i++) {
     const o = i * 4;
-    const shade = occlusion ? occlusion[o]! / 255 : packed ? packed[o]! / 255 : 1;
-    // What little light reaches hollows is also thrown about in them: half of the darkening goes to the colour.
-    for (let k = 0; k < 3; k++) base[o + k] = Math.round(base[o + k]! * (0.5 + 0.5 * shade));
     if (opacity) base[o + 3] = opacity[o]!;
     surface[o] = surface[o + 1] = 128;
     surface[o + 2] = roughness ? roughness[o]! : gloss ? 255 - gloss[o]! : packed ? packed[o + 1]! : 178;
     surface[o + 3] = height ? height[o]! : 128;
-    metal += (get('metalness')?.[o] ?? (packed ? packed[o + 2]! : 0)) / 255;
   }
   const normals = normalsOf(pictures, size);
   if (normals)
@@ -60,7 +58,29 @@ export function composeMaps(pictures: RolePictures, size: number, widthM: number
       surface[i * 4 + 1] = normals.style === 'DirectX' ? 255 - normals.picture[i * 4 + 1]! : normals.picture[i * 4 + 1]!;
     }
   else if (height) encodeNormalXy(Float32Array.from({ length: size * size }, (_, i) => (height[i * 4]! / 255) * reliefM), size, widthM, heightM, surface); // prettier-ignore
-  return { maps: { size, base, surface }, metalness: metal / (size * size), normals: normals && { style: normals.style, by: normals.by } };
+  return {
+    maps: { size, base, surface, ...(metal.map && { metal: metal.map }) },
+    metalness: metal.factor,
+    normals: normals && { style: normals.style, by: normals.by },
+  };
+}
+
+/** A map that is nearly the same all over is one value. */
+const SAME = 6;
+
+function metalnessOf(pictures: RolePictures, size: number): { factor: number; map?: Uint8Array } {
+  const [picture, channel] = [pictures.get('metalness') ?? pictures.get('packed'), pictures.has('metalness') ? 0 : 2];
+  if (!picture) return { factor: 0 };
+  const map = new Uint8Array(size * size * 4);
+  let [sum, low, high] = [0, 255, 0];
+  for (let o = 0; o < map.length; o += 4) {
+    const value = picture[o + channel]!;
+    map.fill(value, o, o + 4);
+    sum += value;
+    low = Math.min(low, value);
+    high = Math.max(high, value);
+  }
+  return high - low <= SAME ? { factor: sum / (size * size * 255) } : { factor: 1, map };
 }
 
 function normalsOf(pictures: RolePictures, size: number) {

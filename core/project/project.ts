@@ -2,7 +2,7 @@ import { completeFinish, type Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
 import type { Laid } from '../finish/laid';
 import { recogniseName } from '../finish/recognise';
-import type { Camera, Site } from '../model/schema';
+import type { Camera, Site, SourceMaterial } from '../model/schema';
 import { ruleFor, type Rule } from '../finish/rules';
 import type { Placement } from './placement';
 import type { Visibility } from './visibility';
@@ -93,7 +93,11 @@ export interface FinishChoice {
 }
 
 /** Which finish a source material gets, and why. */
-export function chooseFinish(entries: Entries, source: string, material: { id: string; name: string }): FinishChoice {
+export function chooseFinish(
+  entries: Entries,
+  source: string,
+  material: Pick<SourceMaterial, 'id' | 'name'> & Partial<Pick<SourceMaterial, 'texture'>>,
+): FinishChoice {
   const assigned = entry(entries, assignmentKey(source, material.id));
   if (assigned) {
     const finish = findFinish(entries, assigned.finish);
@@ -102,6 +106,7 @@ export function chooseFinish(entries: Entries, source: string, material: { id: s
   const rule = ruleFor(entry(entries, 'rules') ?? [], material.name);
   const ruled = rule && findFinish(entries, rule.finish);
   if (rule && ruled) return { finish: ruled, origin: 'by rule', reason: `By the rule “${rule.pattern}”` };
+  if (material.texture) return { finish: undefined, origin: 'none', reason: 'Shown with the pictures that came with it' };
   const guess = recogniseName(material.name);
   const finish = guess && findFinish(entries, guess.finish);
   if (guess && finish) return { finish, origin: 'by name', reason: `“${guess.word}” reads as ${guess.meaning}` };

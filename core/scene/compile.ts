@@ -1,8 +1,9 @@
 import type { Laid } from '../finish/laid';
 import type { Finish } from '../finish/finish';
-import { variationOf } from '../finish/variation';
-import { multiply, translation } from '../geometry/mat4';
-import { turnedKey } from '../geometry/mesh';
+import { pictureMapsName } from '../finish/maps/pictures';
+import { PLAIN_WEAR, variationOf } from '../finish/variation';
+import { meanScale, multiply, translation } from '../geometry/mat4';
+import { asLaidKey, turnedKey } from '../geometry/mesh';
 import { LayeredMap } from '../model/layered-map';
 import type { Model } from '../model/model';
 import type { ModelElement } from '../model/schema';
@@ -89,7 +90,7 @@ export class SceneCompiler {
     return instances;
   }
 
-  private instancesOf({ source, entries, decided, dims, finishes }: SourceRules, element: ModelElement): readonly SceneInstance[] {
+  private instancesOf({ source, entries, decided, dims, finishes, laidOut }: SourceRules, element: ModelElement): readonly SceneInstance[] {
     const has = decided.has(element.id);
     const override = has ? entry(entries, overrideKey(source, element.id)) : undefined;
     const own = override && findFinish(entries, override.finish);
@@ -106,15 +107,18 @@ export class SceneCompiler {
     const transform = by ? multiply(translation(...by), element.transform) : element.transform;
     const instances = element.parts.map(({ mesh, material }, part): SceneInstance => {
       const finish = own ?? finishes.get(material)!;
+      const key = turned ? turnedKey(mesh) : mesh;
       const lens = dim !== undefined && finish.emissionCdM2 > 0;
       const emissionScale = lens ? dim : 1;
-      const variation = variationOf(finish, element.id, laid);
+      const asLaid = !own && laidOut.has(material);
+      // Repeats are counted by the author's coordinates, however large the element is drawn.
+      const variation = asLaid ? { ...PLAIN_WEAR, size: meanScale(transform) } : variationOf(finish, element.id, laid);
       return {
         source,
         element: element.id,
         part,
         material,
-        mesh: turned ? turnedKey(mesh) : mesh,
+        mesh: asLaid ? asLaidKey(key) : key,
         transform,
         finish,
         emissionScale,
@@ -142,6 +146,8 @@ interface SourceRules {
   entries: Entries;
   shown: (element: ModelElement) => boolean;
   finishes: ReadonlyMap<string, Finish>;
+  /** Materials whose pictures lie where their author has laid them. */
+  laidOut: ReadonlySet<string>;
   /** Of the luminaires, by the elements that carry them. */
   dims: ReadonlyMap<string, number>;
   /** Ids of the elements that something was decided about, one by one. */
@@ -150,13 +156,18 @@ interface SourceRules {
 
 function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
   const finishes = new Map<string, Finish>();
-  for (const material of model.materials.values()) finishes.set(material.id, finishOfMaterial(entries, id, material));
+  const laidOut = new Set<string>();
+  for (const material of model.materials.values()) {
+    const finish = finishOfMaterial(entries, id, material);
+    finishes.set(material.id, finish);
+    if (material.texture?.asLaid && finish.maps === pictureMapsName(material.texture)) laidOut.add(material.id);
+  }
   const dims = new Map<string, number>();
   for (const { element, dim } of model.luminaires.values()) if (element !== null) dims.set(element, dim);
   const prefixes = ['element', 'nudge', 'turned', 'laid'].map((kind) => `${kind}/${id}/`);
   const decided = new Set<string>();
   for (const key of entries.keys()) for (const prefix of prefixes) if (key.startsWith(prefix)) decided.add(key.slice(prefix.length));
-  return { source: id, entries, shown: shownElements(entries, id, model), finishes, dims, decided };
+  return { source: id, entries, shown: shownElements(entries, id, model), finishes, laidOut, dims, decided };
 }
 
 function lampsOf({ id, model }: SceneSource, { shown }: SourceRules): SceneLamp[] {

@@ -1,5 +1,6 @@
 import type { Mat4 } from '../geometry/mat4';
 import { opticsSchema, PLAIN_FINISH, type Finish, type Optics } from '../finish/finish';
+import { pictureMapsName } from '../finish/maps/pictures';
 import type { Variation } from '../finish/variation';
 import { beamOf, type Beam } from '../lamp/intensity';
 import { lampColour } from '../lamp/colour-temperature';
@@ -72,6 +73,12 @@ function knownOptics(material: SourceMaterial): Partial<Optics> {
   return Object.fromEntries(OPTICS.filter((field) => material[field] !== undefined).map((field) => [field, material[field]]));
 }
 
+/** Pictures that lie by coordinates have one repeat a unit. */
+function laidOut(texture: NonNullable<SourceMaterial['texture']>): Pick<Finish, 'maps' | 'widthM' | 'heightM'> {
+  const { widthM, heightM } = texture.asLaid ? { widthM: 1, heightM: 1 } : texture;
+  return { maps: pictureMapsName(texture), widthM, heightM };
+}
+
 const plainFinishes = new WeakMap<SourceMaterial, Finish>();
 
 function plainFinish(source: string, material: SourceMaterial): Finish {
@@ -87,9 +94,7 @@ function plainFinish(source: string, material: SourceMaterial): Finish {
       baseColour: material.colour,
       ...knownOptics(material),
       opacity: clear ? Math.max(0.05, material.opacity) : 1,
-      maps: material.texture ? `image:${material.texture.image}` : null,
-      widthM: material.texture?.widthM ?? 1,
-      heightM: material.texture?.heightM ?? 1,
+      ...(material.texture && laidOut(material.texture)),
     };
     plainFinishes.set(material, finish);
   }

@@ -1,6 +1,7 @@
 import { FINISHES } from '../library';
 import { paintMaps, type FinishMaps } from './paint';
 import { PAINTERS } from './painters';
+import type { MapSet } from './texture-image';
 
 export const MAP_SIZE = 1024;
 
@@ -14,12 +15,13 @@ export function generateMaps(name: string, size = MAP_SIZE): FinishMaps | undefi
   return painter && finish && paintMaps(painter, finish.widthM, finish.heightM, size);
 }
 
-/** File form of a map set: size as u32, then base and surface texels. */
-export function encodeMaps({ size, base, surface }: FinishMaps): Uint8Array<ArrayBuffer> {
-  const out = new Uint8Array(4 + base.length + surface.length);
+/** File form of a map set: size as u32, then base and surface texels, and those of metalness if there are any. */
+export function encodeMaps({ size, base, surface, metal = new Uint8Array() }: FinishMaps): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(4 + base.length + surface.length + metal.length);
   new DataView(out.buffer).setUint32(0, size, true);
   out.set(base, 4);
   out.set(surface, 4 + base.length);
+  out.set(metal, 4 + base.length + surface.length);
   return out;
 }
 
@@ -32,12 +34,20 @@ const MAX_SIZE = 2048;
 export function isMapSet(bytes: Uint8Array): boolean {
   if (bytes.byteLength < 4) return false;
   const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
-  return size >= 16 && size <= MAX_SIZE && bytes.byteLength === 4 + size * size * 8;
+  return size >= 16 && size <= MAX_SIZE && [8, 12].some((bytesOfTexel) => bytes.byteLength === 4 + size * size * bytesOfTexel);
 }
 
 export function decodeMaps(bytes: Uint8Array): FinishMaps {
   const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
   const texels = size * size * 4;
-  if (bytes.byteLength !== 4 + texels * 2) throw new Error('The map set is cut off.');
-  return { size, base: bytes.subarray(4, 4 + texels), surface: bytes.subarray(4 + texels) };
+  const part = (k: number) => bytes.subarray(4 + texels * k, 4 + texels * (k + 1));
+  if (bytes.byteLength === 4 + texels * 2) return { size, base: part(0), surface: part(1) };
+  if (bytes.byteLength === 4 + texels * 3) return { size, base: part(0), surface: part(1), metal: part(2) };
+  throw new Error('The map set is cut off.');
+}
+
+/** The maps as pictures of their own. */
+export function mapSetOf({ size, base, surface, metal }: FinishMaps): MapSet {
+  const image = (texels: Uint8Array) => ({ width: size, height: size, texels });
+  return { base: image(base), surface: image(surface), ...(metal && { metal: image(metal) }) };
 }

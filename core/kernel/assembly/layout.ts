@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 9;
+export const LAYOUT_VERSION: i32 = 10;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -47,7 +47,7 @@ export const MASK_CLEAR: i32 = 2;
 export const MASK_LENS: i32 = 4;
 
 /** Material, linear Rec.709, emission in cd/m2, absorption in 1/m. */
-export const MATERIAL_SIZE: usize = 176;
+export const MATERIAL_SIZE: usize = 192;
 export const MAT_BASE: usize = 0;
 export const MAT_METALNESS: usize = 12;
 export const MAT_ROUGHNESS: usize = 16;
@@ -76,6 +76,7 @@ export const MAT_PATCHED: usize = 156;
 /** Sheen of cloth: its colour, then its roughness. */
 export const MAT_SHEEN: usize = 160;
 export const MAT_SHEEN_ROUGHNESS: usize = 172;
+export const MAT_METAL_MAP: usize = 176;
 /** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
 export const SHEEN_TABLE: usize = 2048;
 

@@ -26,6 +26,7 @@ import {
   MAT_EMISSION,
   MAT_IOR,
   MAT_METALNESS,
+  MAT_METAL_MAP,
   MAT_NORMAL_SCALE,
   MAT_OPACITY,
   MAT_PATCHED,
@@ -265,6 +266,12 @@ function readMaps(
     baseG *= texelG;
     baseB *= texelB;
     opacity *= texelA;
+  }
+  const metalMap = load<i32>(q, MAT_METAL_MAP);
+  if (metalMap >= 0) {
+    if (patched) samplePatched(scene, metalMap, s, t);
+    else sampleTexture(scene, metalMap, s, t);
+    metalness *= texelR;
   }
   if (surfaceMap < 0) return;
   if (patched) samplePatched(scene, surfaceMap, s, t);

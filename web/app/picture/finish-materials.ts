@@ -16,7 +16,7 @@ type FinishMaterial = THREE.MeshStandardMaterial | THREE.MeshLambertMaterial;
 /** three.js materials for finishes. Maps arrive later than the first picture and are then put in place. */
 export class FinishMaterials {
   private readonly made = new Map<string, { material: FinishMaterial; finish: Finish }>();
-  private readonly maps = new Map<string, { base: PlacedMap; surface: PlacedMap | undefined }>();
+  private readonly maps = new Map<string, { base: PlacedMap; surface: PlacedMap | undefined; metal: PlacedMap | undefined }>();
   /** As they came, and how often they are halved just now. */
   private readonly whole = new Map<string, { images: MapImages; halvings: number }>();
 
@@ -72,21 +72,23 @@ export class FinishMaterials {
       if (halvings === entry.halvings) continue;
       entry.halvings = halvings;
       changed = true;
-      let { size, base, surface } = entry.images;
+      let { size, base, surface, metal } = entry.images;
       for (let i = 0; i < halvings; i++) {
         base = halved(base, size.width, size.height, true);
         surface &&= halved(surface, size.width, size.height, false);
+        metal &&= halved(metal, size.width, size.height, false);
         size = { width: Math.max(1, size.width >> 1), height: Math.max(1, size.height >> 1) };
       }
-      this.place(name, { size, base, surface });
+      this.place(name, { size, base, surface, metal });
     }
     return changed;
   }
 
-  private place(name: string, { size, base, surface }: MapImages): void {
+  private place(name: string, { size, base, surface, metal }: MapImages): void {
     const before = this.maps.get(name);
     before?.base.texture.dispose();
     before?.surface?.texture.dispose();
+    before?.metal?.texture.dispose();
     const texture = (data: Uint8Array<ArrayBuffer>, srgb: boolean) => {
       const t = new THREE.DataTexture(data, size.width, size.height, THREE.RGBAFormat);
       t.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
@@ -98,7 +100,7 @@ export class FinishMaterials {
       t.needsUpdate = true;
       return { texture: t, mean: new THREE.Vector4(...meanTexel(data, size.width, size.height, srgb)) };
     };
-    this.maps.set(name, { base: texture(base, true), surface: surface && texture(surface, false) });
+    this.maps.set(name, { base: texture(base, true), surface: surface && texture(surface, false), metal: metal && texture(metal, false) });
     for (const { material, finish } of this.made.values()) if (finish.maps === name) this.putMaps(material, finish);
   }
 
@@ -190,26 +192,41 @@ export class FinishMaterials {
       if (material instanceof THREE.MeshStandardMaterial) material.roughnessMap = material.normalMap;
       material.normalScale.setScalar(finish.normalScale);
     }
+    if (maps.metal && material instanceof THREE.MeshStandardMaterial) {
+      material.metalnessMap?.dispose();
+      material.metalnessMap = placed(maps.metal.texture);
+      meansOf(material).metalMean.value = maps.metal.mean;
+    }
     material.needsUpdate = true;
   }
 }
 
 /** Of RGBA8 with mip levels, which add a third. */
-const bytesOf = ({ size, surface }: MapImages): number => (size.width * size.height * 4 * (surface ? 2 : 1) * 4) / 3;
+const bytesOf = ({ size, surface, metal }: MapImages): number =>
+  (size.width * size.height * 4 * (1 + (surface ? 1 : 0) + (metal ? 1 : 0)) * 4) / 3;
 
 /** The maps' means, as the material's shader will read them. */
-function meansOf(material: FinishMaterial): { mapMean: THREE.IUniform; surfaceMean: THREE.IUniform } {
+function meansOf(material: FinishMaterial): { mapMean: THREE.IUniform; surfaceMean: THREE.IUniform; metalMean: THREE.IUniform } {
   const data = material.userData as { means?: ReturnType<typeof meansOf> };
-  return (data.means ??= { mapMean: { value: new THREE.Vector4() }, surfaceMean: { value: new THREE.Vector4() } });
+  return (data.means ??= {
+    mapMean: { value: new THREE.Vector4() },
+    surfaceMean: { value: new THREE.Vector4() },
+    metalMean: { value: new THREE.Vector4() },
+  });
 }
 
 /** Looks maps up in moved patches. What other chunks have been put in by name is put in by text first. */
 function patchShader(shader: THREE.WebGLProgramParametersWithUniforms, material: FinishMaterial): void {
   Object.assign(shader.uniforms, meansOf(material));
   shader.fragmentShader = shader.fragmentShader
-    .replace('#include <common>', `#include <common>\nuniform vec4 mapMean;\nuniform vec4 surfaceMean;\n${HEX_TILING_GLSL}`)
+    .replace(
+      '#include <common>',
+      `#include <common>\nuniform vec4 mapMean;\nuniform vec4 surfaceMean;\nuniform vec4 metalMean;\n${HEX_TILING_GLSL}`,
+    )
     .replace('#include <map_fragment>', THREE.ShaderChunk.map_fragment)
     .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment)
+    .replace('#include <metalnessmap_fragment>', THREE.ShaderChunk.metalnessmap_fragment)
+    .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'tiledTexture( metalnessMap, vMetalnessMapUv, metalMean )')
     .replace('texture2D( map, vMapUv )', 'tiledTexture( map, vMapUv, mapMean )')
     .replace('texture2D( normalMap, vNormalMapUv )', 'tiledTexture( normalMap, vNormalMapUv, surfaceMean )')
     .replace('texture2D( roughnessMap, vRoughnessMapUv )', 'tiledTexture( roughnessMap, vRoughnessMapUv, surfaceMean )');

@@ -34,6 +34,7 @@ export interface MapImages {
   size: { width: number; height: number };
   base: Uint8Array<ArrayBuffer>;
   surface: Uint8Array<ArrayBuffer> | undefined;
+  metal: Uint8Array<ArrayBuffer> | undefined;
 }
 
 export type FromRefiner =

@@ -1,12 +1,14 @@
 /// <reference lib="webworker" />
-import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
+import { dressKey, dressMesh, type DressedMesh } from '../../../core/geometry/dress';
 import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
-import { blobOf, decodeMesh, meshOfKey, type Mesh } from '../../../core/geometry/mesh';
-import { decodeMaps, KEPT_MAPS } from '../../../core/finish/maps/generate';
+import { blobOf, decodeMesh, isAsLaid, type Mesh } from '../../../core/geometry/mesh';
+import { decodeMaps, KEPT_MAPS, mapSetOf } from '../../../core/finish/maps/generate';
+import { composePictures, picturesOf } from '../../../core/finish/maps/pictures';
+import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-image';
 import { automaticEv } from '../../../core/image/exposure';
 import { develop, exposureScale } from '../../../core/image/tone';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
-import { SceneMemory, type RenderedScene, type TextureImage } from '../../../core/kernel/scene-memory';
+import { SceneMemory, type RenderedScene } from '../../../core/kernel/scene-memory';
 import { FIREFLY_LIMIT } from '../../../core/render/print';
 import { renderProgressively } from '../../../core/render/progressive';
 import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
@@ -22,7 +24,7 @@ import type { SimpleMesh } from './working-detail';
 const MESHES_AT_ONCE = 1000;
 
 const meshes = new Map<string, DressedMesh>();
-const maps = new Map<string, { base: TextureImage; surface: TextureImage | undefined }>();
+const maps = new Map<string, MapSet>();
 let memory: SceneMemory | undefined;
 let pool: KernelPool | undefined;
 const received = new SceneReceiver();
@@ -162,7 +164,7 @@ async function fetchSome(keys: string[]): Promise<void> {
       const packed = readPack(new Uint8Array(await response.arrayBuffer()));
       for (const key of wanted) {
         const mesh = packed.get(blobOf(key));
-        if (mesh) meshes.set(key, dressMesh(meshOfKey(key, mesh)));
+        if (mesh) meshes.set(key, dressKey(key, mesh));
       }
     } catch {
       post({ type: 'fault', message: 'The model’s meshes could not be fetched; they are asked for again with the next change.' });
@@ -177,7 +179,8 @@ async function simplify(keys: string[]): Promise<void> {
   await simplifier();
   const simple = keys.map((key): [string, SimpleMesh | null] => {
     const full = meshes.get(key);
-    const less = full && simplifyMesh(full);
+    // Simplifying would tear a picture from where its author has laid it.
+    const less = full && !isAsLaid(key) ? simplifyMesh(full) : undefined;
     return [key, less ? { mesh: dressMesh(less.mesh), lossM: less.lossM } : null];
   });
   post({ type: 'simple', meshes: simple });
@@ -199,7 +202,8 @@ function readPack(bytes: Uint8Array): Map<string, Mesh> {
 
 async function fetchMaps(name: string): Promise<void> {
   try {
-    const loaded = name.startsWith('image:') ? await fetchImage(name.slice(6)) : await fetchGenerated(name);
+    const pictures = picturesOf(name);
+    const loaded = pictures ? await composePictures(pictures, fetchPicture) : await fetchGenerated(name);
     maps.set(name, loaded);
     sceneStale = true;
     const copy = (t: TextureImage) => new Uint8Array(t.texels);
@@ -210,6 +214,7 @@ async function fetchMaps(name: string): Promise<void> {
         size: { width: loaded.base.width, height: loaded.base.height },
         base: copy(loaded.base),
         surface: loaded.surface && copy(loaded.surface),
+        metal: loaded.metal && copy(loaded.metal),
       },
     });
   } catch {
@@ -217,19 +222,18 @@ async function fetchMaps(name: string): Promise<void> {
   }
 }
 
-async function fetchGenerated(name: string) {
+async function fetchGenerated(name: string): Promise<MapSet> {
   const kept = name.startsWith(KEPT_MAPS);
   const response = await fetch(kept ? `/api/blobs/${name.slice(KEPT_MAPS.length)}` : `/api/maps/${name}`);
   if (!response.ok) throw new Error('no such maps');
-  const { size, base, surface } = decodeMaps(new Uint8Array(await response.arrayBuffer()));
-  return { base: { width: size, height: size, texels: base }, surface: { width: size, height: size, texels: surface } };
+  return mapSetOf(decodeMaps(new Uint8Array(await response.arrayBuffer())));
 }
 
-async function fetchImage(hash: string) {
+async function fetchPicture(hash: string, size?: { width: number; height: number }): Promise<TextureImage> {
   const response = await fetch(`/api/blobs/${hash}`);
   const bitmap = await createImageBitmap(await response.blob(), { imageOrientation: 'flipY', premultiplyAlpha: 'none' });
-  const context = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d')!;
-  context.drawImage(bitmap, 0, 0);
-  const { data } = context.getImageData(0, 0, bitmap.width, bitmap.height);
-  return { base: { width: bitmap.width, height: bitmap.height, texels: new Uint8Array(data) }, surface: undefined };
+  const { width, height } = size ?? bitmap;
+  const context = new OffscreenCanvas(width, height).getContext('2d')!;
+  context.drawImage(bitmap, 0, 0, width, height);
+  return { width, height, texels: new Uint8Array(context.getImageData(0, 0, width, height).data) };
 }

@@ -1,0 +1,66 @@
+import { describe, expect, it } from 'vitest';
+import { finishOfMaterial } from '../../scene/scene';
+import { decodeMaps, encodeMaps, isMapSet } from './generate';
+import { composePictures, pictureMapsName, picturesOf } from './pictures';
+import type { TextureImage } from './texture-image';
+
+const plain = (side: number, texel: readonly number[]): TextureImage => ({
+  width: side,
+  height: side,
+  texels: Uint8Array.from({ length: side * side * 4 }, (_, i) => texel[i % 4]!),
+});
+
+describe('pictures that came with a model', () => {
+  const [a, b, c] = ['a', 'b', 'c'].map((letter) => letter.repeat(64)) as [string, string, string];
+  const size = { widthM: 2, heightM: 1 };
+
+  it('are named by their hashes, and found again by the name', () => {
+    expect(pictureMapsName({ image: a, ...size })).toBe(`image:${a}`);
+    const name = pictureMapsName({ image: null, normal: b, occlusion: c, ...size });
+    expect([...picturesOf(name)!]).toEqual([['normal', b], ['occlusion', c]]); // prettier-ignore
+    expect(picturesOf('oak')).toBeUndefined();
+  });
+
+  it('become maps of the largest one’s size, as glTF 2.0 packs them', async () => {
+    const asked: string[] = [];
+    const decode = (hash: string, fit?: { width: number }) => {
+      asked.push(`${hash[0]!}${fit ? String(fit.width) : ''}`);
+      const [r, g, blue] = { a: [200, 100, 50], b: [128, 90, 255], c: [0, 40, 220], d: [0, 9, 9] }[hash[0] as 'a'];
+      return Promise.resolve(plain(fit?.width ?? (hash[0] === 'b' ? 4 : 2), [r!, g!, blue!, 255]));
+    };
+    const pictures = new Map([['base', a], ['normal', b], ['roughnessMetalness', c], ['occlusion', 'd']] as const); // prettier-ignore
+    const { base, surface, metal } = await composePictures(pictures, decode);
+    expect(asked).toEqual(['a', 'b', 'c', 'd', 'a4', 'c4', 'd4']);
+    expect([base.width, surface!.width, metal!.height]).toEqual([4, 4, 4]);
+    // No light in the hollows: half the colour.
+    expect([...base.texels.subarray(0, 4)]).toEqual([100, 50, 25, 255]);
+    expect([...surface!.texels.subarray(0, 4)]).toEqual([128, 90, 40, 128]);
+    expect(metal!.texels[0]).toBe(220);
+    expect((await composePictures(new Map([['base', a]]), decode)).surface).toBeUndefined();
+  });
+
+  it('are kept before what a name might say, and give way to a choice', () => {
+    const material = { id: 'm', name: 'Oak', colour: [1, 1, 1] as [number, number, number], opacity: 1 };
+    const texture = { image: a, ...size };
+    expect(finishOfMaterial(new Map(), 's', { ...material, texture: null }).id).toBe('oak');
+    expect(finishOfMaterial(new Map(), 's', { ...material, texture })).toMatchObject({ maps: `image:${a}`, widthM: 2, heightM: 1 });
+    expect(finishOfMaterial(new Map(), 's', { ...material, texture: { ...texture, asLaid: true } })).toMatchObject({
+      widthM: 1,
+      heightM: 1,
+    });
+    const chosen = new Map([['assign/s/m', { finish: 'zinc', at: '2026-11-26' }]]);
+    expect(finishOfMaterial(chosen, 's', { ...material, texture }).id).toBe('zinc');
+  });
+
+  it('may be three in a map set’s file', () => {
+    const maps = {
+      size: 16,
+      base: new Uint8Array(1024).fill(1),
+      surface: new Uint8Array(1024).fill(2),
+      metal: new Uint8Array(1024).fill(3),
+    };
+    expect(isMapSet(encodeMaps(maps))).toBe(true);
+    expect(decodeMaps(encodeMaps(maps))).toEqual(maps);
+    expect(isMapSet(encodeMaps(maps).subarray(0, -1))).toBe(false);
+  });
+});
