@@ -205,6 +205,41 @@ describe('walls', () => {
   });
 });
 
+describe('walls that are not straight', () => {
+  /** A wall of a level outline, 3 m high. */
+  const ofOutline = (id: string, outline: (readonly [number, number])[]) =>
+    element(id, keep(new MeshBuilder().prism(outline, [], ([x, y], t) => [x, y, t * 3]).build()), { class: 'Wall' });
+  /** A quarter of a ring about the origin, 5 m to its outer face, 0.2 m thick, in `steps` pieces, from (5, 0) to (0, 5). */
+  const quarter = (id: string, steps: number) => {
+    const arc = (r: number) => Array.from({ length: steps + 1 }, (_, i) => [r * Math.cos((i * Math.PI) / 2 / steps), r * Math.sin((i * Math.PI) / 2 / steps)] as const); // prettier-ignore
+    return ofOutline(id, [...arc(5), ...arc(4.8).reverse()]);
+  };
+  /** Two legs, 4 m along x and 3 m along y, 0.2 m thick. */
+  const angle = (id: string) => ofOutline(id, [[0, 0], [4, 0], [4, 0.2], [0.2, 0.2], [0.2, 3], [0, 3]]); // prettier-ignore
+
+  it('end before another one at either end, and nowhere between', () => {
+    const [finding, ...others] = of('wall-gaps', modelOf([angle('a'), wall('b', 4.115, -1, 5, 'y')]));
+    expect(others).toEqual([]);
+    expect(finding!.words).toBe('a ends 15 mm before b; light comes through.');
+    // The last piece of the ring is a chord: it meets the wall at its own slant.
+    const slant = Math.PI / 2 / 48 / 2;
+    const curved = of('wall-gaps', modelOf([quarter('q', 48), wall('b', 4, -0.1 - 0.012 * Math.cos(slant), 3, 'x')]));
+    expect(curved.map((f) => f.words)).toEqual(['q ends 12 mm before b; light comes through.']);
+    expect(of('wall-gaps', modelOf([quarter('q', 48), wall('b', 4, -0.1, 3, 'x')]))).toEqual([]);
+  });
+
+  it('share what they share, and no more', () => {
+    // Along the leg of 3 m: two metres of it, all of its 0.2 m, three metres high.
+    const [finding] = of('wall-overlaps', modelOf([angle('a'), wall('b', 0.1, 1, 2, 'y')]));
+    expect(finding!.words).toBe('a and b overlap by 1.200 m³.');
+    // In the hollow of the angle, through the ring as any crossing does, and in the ring's middle: nothing.
+    expect(of('wall-overlaps', modelOf([angle('a'), wall('b', 1, 1, 2, 'x')]))).toEqual([]);
+    expect(of('wall-overlaps', modelOf([quarter('q', 24), wall('b', 3, 3.4, 3, 'x')]))).toEqual([]);
+    expect(of('wall-overlaps', modelOf([quarter('q', 24), wall('b', 0.5, 1, 2, 'x')]))).toEqual([]);
+    expect(findings(modelOf([quarter('q', 24)]))).toEqual([]);
+  });
+});
+
 describe('extent', () => {
   it('names what lies far from the rest, and what holds too many triangles', () => {
     const near = Array.from({ length: 20 }, (_, i) => element(`n${String(i)}`, box(i, 0, 0, 0.5, 0.5, 0.5)));

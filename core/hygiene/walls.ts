@@ -1,76 +1,44 @@
 import type { Vec3 } from '../geometry/vec3';
 import { clip, polygonArea, type Point2 } from './clip';
-import { corner, doubleArea, keyOf, nameOf, nudgeBy, refOf, type Body } from './body';
+import { keyOf, nameOf, nudgeBy, refOf, type Body } from './body';
 import { isInside } from './inside';
 import { findingId, type Finding } from './finding';
+import { holds, stripsOf, type Strip } from './wall-plan';
 
 /** A gap wider than this is meant, metres; one narrower than the other is none. */
 export const DEFAULT_GAP_M = 0.03;
 const LEAST_GAP_M = 0.0015;
 const LEAST_OVERLAP_M2 = 0.0005;
+/** Pieces of one wall that come so near go on into each other. */
+const JOINT_M = 0.05;
 
-/** A straight wall in plan. */
-interface Strip {
+/** A wall and the straight pieces that it is made of. */
+interface Wall {
   body: Body;
-  /** Unit vector along it. */
-  along: Point2;
-  middle: Point2;
-  halfLength: number;
-  halfWidth: number;
-  low: number;
-  high: number;
-  corners: Point2[];
+  strips: Strip[];
 }
 
 /** Walls that run into each other by more than a corner needs, and ends that just fail to meet a wall. */
 export function checkWalls(bodies: readonly Body[], widestGapM = DEFAULT_GAP_M): Finding[] {
-  const strips = bodies.filter((b) => /^Wall/.test(b.element.class)).map(stripOf).filter((s) => s !== undefined); // prettier-ignore
+  const walls = bodies.filter((b) => /^Wall/.test(b.element.class)).map((body): Wall => ({ body, strips: stripsOf(body) })); // prettier-ignore
+  const strips = walls.flatMap((wall) => wall.strips);
   const out: Finding[] = [];
-  strips.forEach((a, i) => {
-    for (const b of strips.slice(i + 1)) {
-      const overlap = overlapOf(a, b);
+  walls.forEach((a, i) => {
+    for (const b of walls.slice(i + 1)) {
+      const overlap = boxesMeet(a.body, b.body) ? overlapOf(a, b) : undefined;
       if (overlap) out.push(overlap);
     }
-    for (const end of [-1, 1]) {
-      const gap = gapAt(a, end, strips, widestGapM, bodies);
-      if (gap) out.push(gap);
-    }
+    for (const strip of a.strips)
+      for (const end of [-1, 1]) {
+        const gap = gapAt(strip, end, a.strips, strips, widestGapM, bodies);
+        if (gap) out.push(gap);
+      }
   });
   return dedupe(out);
 }
 
-/** The rectangle that a wall stands on, along the direction in which its upright faces have most area; undefined if it is not straight. */
-function stripOf(body: Body): Strip | undefined {
-  // Votes for directions in steps of a milliradian, each with the mean of what voted, doubled so that either way round is the same.
-  const votes = new Map<number, [number, number]>();
-  for (let t = 0; t < body.indices.length; t += 3) {
-    const n = doubleArea(corner(body, body.indices[t]!), corner(body, body.indices[t + 1]!), corner(body, body.indices[t + 2]!));
-    const level = Math.hypot(n[0], n[1]);
-    if (level < 1e-9 || Math.abs(n[2]) > level * 0.05) continue;
-    const doubled = 2 * Math.atan2(n[0], -n[1]);
-    const step = Math.round((doubled * 1000 + 6283.2) % 6283.2) % 6283;
-    const vote = votes.get(step) ?? [0, 0];
-    votes.set(step, [vote[0] + level * Math.cos(doubled), vote[1] + level * Math.sin(doubled)]);
-  }
-  const [best] = [...votes.values()].sort((p, q) => Math.hypot(...q) - Math.hypot(...p));
-  if (!best) return undefined;
-  const angle = Math.atan2(best[1], best[0]) / 2;
-  const along: Point2 = [Math.cos(angle), Math.sin(angle)];
-  let [lowU, highU, lowV, highV] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (let i = 0; i < body.positions.length; i += 3) {
-    const [x, y] = [body.positions[i]!, body.positions[i + 1]!];
-    const [u, v] = [x * along[0] + y * along[1], y * along[0] - x * along[1]];
-    [lowU, highU, lowV, highV] = [Math.min(lowU, u), Math.max(highU, u), Math.min(lowV, v), Math.max(highV, v)];
-  }
-  const [halfLength, halfWidth] = [(highU - lowU) / 2, (highV - lowV) / 2];
-  // Bent walls are no strips.
-  if (halfWidth * 2 > 1.2 || halfLength < halfWidth * 1.5) return undefined;
-  const at = (u: number, v: number): Point2 => [u * along[0] - v * along[1], u * along[1] + v * along[0]];
-  return {
-    body, along, halfLength, halfWidth, middle: at((lowU + highU) / 2, (lowV + highV) / 2), low: body.bounds.min[2], high: body.bounds.max[2],
-    corners: [at(lowU, lowV), at(highU, lowV), at(highU, highV), at(lowU, highV)],
-  }; // prettier-ignore
-}
+const boxesMeet = ({ bounds: a }: Body, { bounds: b }: Body): boolean =>
+  [0, 1, 2].every((k) => a.min[k]! <= b.max[k]! && b.min[k]! <= a.max[k]!);
 
 function heightShared(a: Strip, b: Strip): number {
   return Math.min(a.high, b.high) - Math.max(a.low, b.low);
@@ -82,18 +50,32 @@ function near(a: Strip, b: Strip, reach: number): boolean {
   );
 }
 
-function overlapOf(a: Strip, b: Strip): Finding | undefined {
-  const height = heightShared(a, b);
-  if (height < 0.05 || !near(a, b, 0)) return undefined;
-  const shared = clip(a.corners, b.corners);
-  if (shared.length < 3) return undefined;
-  const areaM2 = polygonArea(shared);
+/** What two strips share in plan. */
+function sharedBy(a: Strip, b: Strip) {
+  if (!near(a, b, 0)) return undefined;
+  const outline = clip(a.corners, b.corners);
+  if (outline.length < 3) return undefined;
   // A corner takes up the two widths; more along it means that one runs through the other.
   const sine = Math.abs(a.along[0] * b.along[1] - a.along[1] * b.along[0]);
-  const cornerM2 = (4 * a.halfWidth * b.halfWidth) / Math.max(sine, 0.02);
-  const parallel = sine < 0.05;
-  if (areaM2 < LEAST_OVERLAP_M2 || (!parallel && areaM2 <= cornerM2 * 1.05)) return undefined;
-  const place = centre(shared, (Math.max(a.low, b.low) + Math.min(a.high, b.high)) / 2);
+  return {
+    outline,
+    areaM2: polygonArea(outline),
+    cornerM2: (4 * a.halfWidth * b.halfWidth) / Math.max(sine, 0.02),
+    parallel: sine < 0.05,
+  };
+}
+
+function overlapOf(a: Wall, b: Wall): Finding | undefined {
+  const [one, other] = [a.strips[0], b.strips[0]];
+  if (!one || !other) return undefined;
+  const height = heightShared(one, other);
+  if (height < 0.05) return undefined;
+  const shared = a.strips.flatMap((s) => b.strips.map((t) => sharedBy(s, t))).filter((s) => s !== undefined && s.areaM2 >= LEAST_OVERLAP_M2) as NonNullable<ReturnType<typeof sharedBy>>[]; // prettier-ignore
+  const areaM2 = shared.reduce((sum, s) => sum + s.areaM2, 0);
+  const cornerM2 = Math.max(0, ...shared.map((s) => s.cornerM2));
+  if (shared.length === 0 || (!shared.some((s) => s.parallel) && areaM2 <= cornerM2 * 1.05)) return undefined;
+  const largest = shared.reduce((p, q) => (q.areaM2 > p.areaM2 ? q : p));
+  const place = centre(largest.outline, (Math.max(one.low, other.low) + Math.min(one.high, other.high)) / 2);
   return {
     id: findingId('wall-overlaps', keyOf(a.body), keyOf(b.body)),
     check: 'wall-overlaps',
@@ -107,11 +89,20 @@ function overlapOf(a: Strip, b: Strip): Finding | undefined {
 }
 
 /** A wall's end that comes close to another wall without meeting it, nor any other. */
-function gapAt(a: Strip, end: number, strips: readonly Strip[], widestM: number, bodies: readonly Body[]): Finding | undefined {
+function gapAt(
+  a: Strip,
+  end: number,
+  siblings: readonly Strip[],
+  strips: readonly Strip[],
+  widestM: number,
+  bodies: readonly Body[],
+): Finding | undefined {
   const tip: Point2 = [a.middle[0] + a.along[0] * a.halfLength * end, a.middle[1] + a.along[1] * a.halfLength * end];
+  // Where a bent wall goes on, none of its pieces ends.
+  if (siblings.some((other) => other !== a && holds(other, tip, JOINT_M))) return undefined;
   let best: { other: Strip; gap: number } | undefined;
   for (const other of strips) {
-    if (other === a || heightShared(a, other) < 0.05 || !near(a, other, widestM)) continue;
+    if (other.body === a.body || heightShared(a, other) < 0.05 || !near(a, other, widestM)) continue;
     const gap = distanceToStrip(tip, a, end, other);
     if (gap === undefined) continue;
     if (gap <= LEAST_GAP_M) return undefined;
