@@ -10,6 +10,7 @@ import type { MapSet } from '../core/finish/maps/texture-image';
 import { SceneMemory, type SceneAssets } from '../core/kernel/scene-memory';
 import { kernelModule } from '../core/kernel/testing';
 import { exposureScale } from '../core/image/tone';
+import { setLivingScene } from '../core/living/with-blades';
 import { PictureBuffers } from '../core/render/denoise';
 import { FIREFLY_LIMIT } from '../core/render/print';
 import { momentOf, skyInputOf } from '../core/scene/moment';
@@ -34,7 +35,8 @@ const entries = new Map();
 const scene = compileScene([{ id: 'demo', model }], entries);
 const memory = new SceneMemory(kernelModule());
 memory.setSky(clearSky(skyInputOf(momentOf([model], entries))));
-memory.setScene(scene, assets());
+const worn = assets();
+memory.setScene(scene, worn);
 const pool = nodePool(memory);
 const buffers = new PictureBuffers(pool, width, height);
 
@@ -81,7 +83,9 @@ for (const [name, view] of [
   ['interior', 'waiting-hall'],
 ] as const) {
   if (!views.includes(name)) continue;
-  memory.camera(cameraFrame(model.cameras.get(view)!, width / height));
+  const frame = cameraFrame(model.cameras.get(view)!, width / height);
+  setLivingScene(memory, scene, worn, frame);
+  memory.camera(frame);
   const settings = (seed: number) => {
     // Samples are held down as in prints, or one spark in millions of paths would be all that is measured.
     memory.settings({ seed, maxDepth: 8, clampCdM2: FIREFLY_LIMIT / exposureScale(DAY_EV) });

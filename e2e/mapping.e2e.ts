@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Browser } from 'playwright-core';
 import { blended, HEX_TILING_GLSL, patchesAt } from '../core/finish/hex-tiling';
+import { descend, RELIEF_MOST_STEPS, RELIEF_STEP, reliefGlsl } from '../core/finish/relief';
+import { waveAt, WAVE_COUNT, WAVES_GLSL, wavesOf } from '../core/finish/waves';
 import { openBrowser } from './stage';
 
 /** The shaders' mathematics against the core's, pixel by pixel, on a page with nothing else on it. */
@@ -18,19 +20,15 @@ const SPAN = 23.7;
 /** Texels of a 4 x 4 map, grey. */
 const MAP = [12, 240, 90, 160, 200, 33, 77, 130, 250, 5, 180, 60, 110, 220, 20, 140];
 
-it('the shader breaks the repeat at the same places as the kernel, to a pixel', async () => {
-  const mean = MAP.reduce((a, b) => a + b) / MAP.length / 255;
+/** Red and green of every pixel that a shader draws on a page, with a 4 x 4 map at hand. */
+async function drawn(body: string): Promise<[number, number][]> {
   const shader = `#version 300 es
     precision highp float;
     uniform sampler2D map;
     out vec4 colour;
-    ${HEX_TILING_GLSL}
-    void main() {
-      vec2 st = (gl_FragCoord.xy / ${SIDE.toFixed(1)} - 0.5) * ${SPAN.toFixed(1)};
-      colour = vec4(tiledTexture(map, st, vec4(${mean.toFixed(8)})).rgb, 1.0);
-    }`;
+    ${body}`;
   const page = await browser.newPage();
-  const drawn = await page.evaluate(
+  const pixels = await page.evaluate(
     ({ shader, SIDE, MAP }) => {
       const canvas = Object.assign(document.createElement('canvas'), { width: SIDE, height: SIDE });
       const gl = canvas.getContext('webgl2')!;
@@ -56,23 +54,75 @@ it('the shader breaks the repeat at the same places as the kernel, to a pixel', 
       gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
       gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
       gl.drawArrays(gl.TRIANGLES, 0, 3);
-      const pixels = new Uint8Array(SIDE * SIDE * 4);
-      gl.readPixels(0, 0, SIDE, SIDE, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
-      return Array.from({ length: SIDE * SIDE }, (_, i) => pixels[i * 4]!);
+      const out = new Uint8Array(SIDE * SIDE * 4);
+      gl.readPixels(0, 0, SIDE, SIDE, gl.RGBA, gl.UNSIGNED_BYTE, out);
+      return Array.from({ length: SIDE * SIDE }, (_, i): [number, number] => [out[i * 4]!, out[i * 4 + 1]!]);
     },
     { shader, SIDE, MAP },
   );
-  if (typeof drawn === 'string') throw new Error(drawn);
-  const texel = (u: number, v: number) => MAP[Math.floor((((v % 1) + 1) % 1) * 4) * 4 + Math.floor((((u % 1) + 1) % 1) * 4)]! / 255;
+  await page.close();
+  if (typeof pixels === 'string') throw new Error(pixels);
+  return pixels;
+}
+
+const texel = (u: number, v: number) => MAP[Math.floor((((v % 1) + 1) % 1) * 4) * 4 + Math.floor((((u % 1) + 1) % 1) * 4)]! / 255;
+/** Coordinates of a pixel, `span` repeats across. */
+const placeOf = (i: number, span: number): [number, number] => [
+  (((i % SIDE) + 0.5) / SIDE - 0.5) * span,
+  ((Math.floor(i / SIDE) + 0.5) / SIDE - 0.5) * span,
+];
+
+it('the shader breaks the repeat at the same places as the kernel, to a pixel', async () => {
+  const mean = MAP.reduce((a, b) => a + b) / MAP.length / 255;
+  const pixels = await drawn(`${HEX_TILING_GLSL}
+    void main() {
+      vec2 st = (gl_FragCoord.xy / ${SIDE.toFixed(1)} - 0.5) * ${SPAN.toFixed(1)};
+      colour = vec4(tiledTexture(map, st, vec4(${mean.toFixed(8)}), dFdx(st), dFdy(st)).rgb, 1.0);
+    }`);
   let differing = 0;
-  drawn.forEach((got, i) => {
-    const u = (((i % SIDE) + 0.5) / SIDE - 0.5) * SPAN;
-    const v = ((Math.floor(i / SIDE) + 0.5) / SIDE - 0.5) * SPAN;
+  pixels.forEach(([got], i) => {
+    const [u, v] = placeOf(i, SPAN);
     const patches = patchesAt(u, v);
     const want = blended(patches.map((p) => texel(u + p.u, v + p.v)) as [number, number, number], patches, mean) * 255;
     if (Math.abs(got - want) > 2) differing++;
   });
   // A lookup in f32 may fall on the other side of a texel's border: fewer than one in two hundred.
   expect(differing).toBeLessThan((SIDE * SIDE) / 200);
-  await page.close();
 });
+
+it('the shader sees the same place of a relief as the core, to a pixel', async () => {
+  for (const [ds, dt] of [[0.35, -0.2], [-0.02, 0.01], [1.7, 0.4]] as const) {
+    const pixels = await drawn(`float heightOf(vec2 st) { return textureLod(map, st, 0.0).r; }
+      ${reliefGlsl(RELIEF_STEP, RELIEF_MOST_STEPS)}
+      void main() {
+        vec2 st = (gl_FragCoord.xy / ${SIDE.toFixed(1)} - 0.5) * 2.0;
+        colour = vec4(fract(reliefAt(st, vec2(${ds.toFixed(3)}, ${dt.toFixed(3)}))), 0.0, 1.0);
+      }`);
+    let differing = 0;
+    pixels.forEach((got, i) => {
+      const [u, v] = placeOf(i, 2);
+      const { s, t } = descend(texel, u, v, ds, dt);
+      const off = [s, t].map((x, k) => Math.abs((x - Math.floor(x)) * 255 - got[k]!));
+      if (off.some((d) => d > 2 && d < 253)) differing++;
+    });
+    expect(differing).toBeLessThan((SIDE * SIDE) / 100);
+  }
+}); // prettier-ignore
+
+it('the shader’s waves have the slopes of the core’s, at any moment', async () => {
+  const table = wavesOf({ heightM: 0.3, lengthM: 4, towardsDeg: 60 });
+  const list = Array.from({ length: WAVE_COUNT * 2 }, (_, i) => `vec4(${[...table.subarray(i * 4, i * 4 + 4)].map((n) => n.toFixed(7)).join(', ')})`);
+  for (const time of [0, 12.5]) {
+    const pixels = await drawn(`${WAVES_GLSL.replace(/uniform vec4 waves\[\d+\];/, `const vec4 waves[${String(list.length)}] = vec4[](${list.join(', ')});`).replace('uniform float waveTime;', `const float waveTime = ${time.toFixed(2)};`)}
+      void main() {
+        vec2 place = (gl_FragCoord.xy / ${SIDE.toFixed(1)} - 0.5) * 8.0;
+        colour = vec4(waveSlopes(place, 0.0001) * 0.5 + 0.5, 0.0, 1.0);
+      }`);
+    pixels.forEach((got, i) => {
+      const [x, y] = placeOf(i, 8);
+      const { alongX, alongY } = waveAt(table, x, y, time);
+      // Half a step of eight bits, and what single precision loses.
+      for (const [k, slope] of [alongX, alongY].entries()) expect(Math.abs((slope * 0.5 + 0.5) * 255 - got[k]!)).toBeLessThan(1);
+    });
+  }
+}); // prettier-ignore

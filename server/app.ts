@@ -16,6 +16,7 @@ import { LiveHub, type LiveContext } from './live-hub';
 import { findFindings } from './hygiene/findings';
 import { snapshotOf } from '../core/model/model';
 import { modelAsGlb } from './model-export';
+import type { PersonalLibrary } from './personal-library';
 import type { Previews } from './previews/previews';
 import { isPrintId } from './prints/queue';
 import { specOf } from './prints/spec';
@@ -24,6 +25,7 @@ export interface AppContext extends LiveContext, LinkContext {
   blobs: BlobStore;
   files: FileSources;
   previews: Previews;
+  library: PersonalLibrary;
   /** Names by which the server may be called; undefined: by any. */
   hosts: readonly string[] | undefined;
 }

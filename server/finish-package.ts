@@ -21,8 +21,9 @@ const PICTURES = [
   { file: 'metalness.png', from: 'metal', channels: [0] },
 ] as const;
 
-export async function packFinishes(finishes: readonly Finish[], blobs: BlobStore): Promise<Uint8Array> {
-  const files: Zippable = {};
+/** `beside`: files that go in with them. */
+export async function packFinishes(finishes: readonly Finish[], blobs: BlobStore, beside: Zippable = {}): Promise<Uint8Array> {
+  const files: Zippable = { ...beside };
   for (const [i, finish] of finishes.entries()) {
     const folder = `${String(i + 1).padStart(3, '0')} ${finish.name.replace(/[^\p{L}\p{N} ,.()-]/gu, '_').slice(0, 60)}`;
     files[`${folder}/finish.json`] = strToU8(`${JSON.stringify({ format: FORMAT, version: 1, finish }, null, 1)}\n`);

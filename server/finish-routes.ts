@@ -12,21 +12,23 @@ import { FOR_EVER } from './caching';
 import type { Previews } from './previews/previews';
 import type { ProjectStore } from './project-store';
 import { packFinishes, readPackage } from './finish-package';
+import type { PersonalLibrary } from './personal-library';
 import { readMapSet } from './photo/map-set';
 import { MAX_PHOTO_BYTES, readPhotograph } from './photo/photograph';
 import { loadMaps } from './scene-assets';
 
 const SWATCH_SIDE = 64;
 const MAX_ZIP_BYTES = 300 * 1024 * 1024;
-/** Two maps of 2048 pixels square. */
-const MAX_MAP_SET_BYTES = 4 + 2 * 2048 * 2048 * 4;
+/** Three maps of 2048 pixels square. */
+const MAX_MAP_SET_BYTES = 4 + 3 * 2048 * 2048 * 4;
 const MAX_SWATCHES = 2000;
 
 /** Map sets, and pictures of finishes: flat swatches at once, test cards by the light kernel as they get ready. */
 export function finishRoutes(
   app: express.Express,
-  { previews, project, blobs }: { previews: Previews; project: ProjectStore; blobs: BlobStore },
+  { previews, project, blobs, library }: { previews: Previews; project: ProjectStore; blobs: BlobStore; library: PersonalLibrary },
 ): void {
+  libraryRoutes(app, { project, blobs, library });
   app.get('/api/maps/:name', (request, response) => {
     const { name } = request.params;
     if (!MAP_NAMES.includes(name)) response.status(404).json({ message: 'There is no such map set.' });
@@ -45,7 +47,7 @@ export function finishRoutes(
   });
   // The project's own finishes, out and in.
   app.get('/api/own-finishes.zip', async (_, response) => {
-    const own = allFinishes(project.entries).filter((finish) => !FINISHES.includes(finish));
+    const own = ownFinishes(project);
     if (own.length === 0) response.status(404).json({ message: 'This project has no finishes of its own yet.' });
     else response.type('zip').attachment('finishes.zip').send(Buffer.from(await packFinishes(own, blobs))); // prettier-ignore
   });
@@ -88,6 +90,38 @@ export function finishRoutes(
       .send(Buffer.from(png));
   });
 }
+
+/** The person's own library, shared by all projects on this computer. */
+function libraryRoutes(
+  app: express.Express,
+  { project, blobs, library }: { project: ProjectStore; blobs: BlobStore; library: PersonalLibrary },
+): void {
+  app.get('/api/library', async (_, response) => {
+    response.json({ items: await library.list() });
+  });
+  app.post('/api/library', async (_, response) => {
+    try {
+      response.status(201).json({ kept: await library.keep(ownFinishes(project), blobs) });
+    } catch {
+      response.status(500).json({ message: 'Your library’s folder cannot be written.' });
+    }
+  });
+  app.post('/api/library/:item/bring', async (request, response) => {
+    const read = await library.bring(request.params.item, blobs);
+    if ('fault' in read) response.status(404).json({ message: read.fault });
+    else response.status(201).json(read);
+  });
+  app.get('/api/library/:item/swatch.png', async (request, response) => {
+    const png = await library.swatch(request.params.item);
+    if (png) response.set('Cache-Control', FOR_EVER).type('png').send(Buffer.from(png));
+    else response.status(404).json({ message: 'There is no such finish in your library.' });
+  });
+  app.delete('/api/library/:item', async (request, response) => {
+    response.status((await library.remove(request.params.item)) ? 204 : 404).end();
+  });
+}
+
+const ownFinishes = (project: ProjectStore): Finish[] => allFinishes(project.entries).filter((finish) => !FINISHES.includes(finish));
 
 /** An upload's name, and its bytes: none where the request was of another kind. */
 function uploaded(request: express.Request, unnamed: string): { name: string; body: Uint8Array } {

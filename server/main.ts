@@ -1,3 +1,5 @@
+import { homedir } from 'node:os';
+import path from 'node:path';
 import { parseArgs } from 'node:util';
 import type { AddressInfo } from 'node:net';
 import { openProject, StartError } from './open-project';
@@ -11,6 +13,10 @@ const { values } = parseArgs({
     data: { type: 'string', default: 'data' },
     name: { type: 'string', default: 'Untitled' },
     watch: { type: 'string', multiple: true, default: [] },
+    library: {
+      type: 'string',
+      default: path.join(process.env['XDG_DATA_HOME'] ?? path.join(homedir(), '.local', 'share'), 'diaphane', 'library'),
+    },
   },
 });
 
@@ -22,7 +28,13 @@ function fail(message: string): never {
 try {
   const port = Number(values.port);
   if (!Number.isInteger(port) || port < 0 || port > 65535) fail(`--port ${values.port} is not a port number.`);
-  const project = await openProject({ data: values.data, watch: values.watch, name: values.name, host: values.host });
+  const project = await openProject({
+    data: values.data,
+    watch: values.watch,
+    name: values.name,
+    library: values.library,
+    host: values.host,
+  });
   project.server.on('error', (error: NodeJS.ErrnoException) => {
     if (error.code === 'EADDRINUSE') fail(`Port ${values.port} is already in use; choose another with --port.`);
     fail(`The server cannot listen on ${values.host}:${values.port}: ${error.message}.`);

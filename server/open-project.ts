@@ -8,6 +8,7 @@ import { BlobStore } from './blobs';
 import { openProjectDatabase, openSourceDatabase } from './database/open';
 import type { ProjectTables } from './database/schema';
 import { FileSources } from './files/file-sources';
+import { PersonalLibrary } from './personal-library';
 import { Previews } from './previews/previews';
 import { PrintQueue } from './prints/queue';
 import { ProjectStore } from './project-store';
@@ -18,6 +19,8 @@ export interface OpenOptions {
   /** Folders whose IFC files may be watched, beside `models` in the data directory. */
   watch: readonly string[];
   name: string;
+  /** Folder of the person's own library of finishes. */
+  library: string;
   /** Address that will be listened on. */
   host: string;
 }
@@ -34,7 +37,7 @@ const LOOPBACK = ['127.0.0.1', 'localhost', '::1', '[::1]'];
 export class StartError extends Error {}
 
 /** Opens a project's data directory and builds the server over it; nothing listens yet. */
-export async function openProject({ data, watch, name, host }: OpenOptions): Promise<OpenProject> {
+export async function openProject({ data, watch, name, library, host }: OpenOptions): Promise<OpenProject> {
   const directory = path.resolve(data);
   const models = path.join(directory, 'models');
   try {
@@ -67,6 +70,7 @@ export async function openProject({ data, watch, name, host }: OpenOptions): Pro
     sources,
     prints,
     previews,
+    library: new PersonalLibrary(path.resolve(library)),
     files,
     onSourceStarted: (id) => void files.reread(id),
   });

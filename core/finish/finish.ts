@@ -60,6 +60,32 @@ export const finishSchema = v.strictObject({
   /** The maps are laid in moved patches, so that their repeat is not seen; not for patterns. See hex-tiling.ts. */
   breakRepeat: v.boolean(),
   normalScale: v.pipe(finite, v.minValue(0), v.maxValue(4)),
+  /** How far below the face the lowest places of the maps lie, metres; 0: they only shade. See relief.ts. */
+  reliefM: v.pipe(finite, v.minValue(0), v.maxValue(0.3)),
+  /** Waves on its level surfaces, see waves.ts; null: it lies still. */
+  waves: v.nullable(
+    v.strictObject({
+      /** Significant height: that of the highest third from crest to trough. */
+      heightM: v.pipe(finite, v.minValue(0), v.maxValue(5)),
+      /** From crest to crest of the longest. */
+      lengthM: v.pipe(finite, v.minValue(0.05), v.maxValue(200)),
+      /** Where the wind drives them, anticlockwise from the model's x axis. */
+      towardsDeg: v.pipe(finite, v.minValue(-360), v.maxValue(360)),
+    }),
+  ),
+  /** Blades that grow on its faces, see core/living/blades.ts; null: none. */
+  blades: v.nullable(
+    v.strictObject({
+      /** Of a blade from root to tip. */
+      lengthM: v.pipe(finite, v.minValue(0.005), v.maxValue(1)),
+      widthM: v.pipe(finite, v.minValue(0.0005), v.maxValue(0.03)),
+      perM2: v.pipe(finite, v.minValue(1), v.maxValue(20000)),
+      /** sRGB. */
+      colour: v.strictTuple([unit, unit, unit]),
+      /** How much they differ in length, lean and colour, 0 to 1. */
+      irregularity: unit,
+    }),
+  ),
   /** How elements that wear it differ from each other, at random but the same every time. */
   vary: v.strictObject({
     offset: v.boolean(),
@@ -114,6 +140,9 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   offsetM: [0, 0],
   breakRepeat: false,
   normalScale: 1,
+  reliefM: 0,
+  waves: null,
+  blades: null,
   vary: { offset: false, stepM: [0, 0], turn: 'none', size: 0, hueDeg: 0, brightness: 0, seed: 1 },
 };
 

@@ -65,7 +65,7 @@ export function pcg2d(i: number, j: number): [number, number] {
   return [(x >>> 8) / 2 ** 24, (y >>> 8) / 2 ** 24];
 }
 
-/** `tiledTexture(map, st, mean)`: a lookup with the repeat broken, linear. */
+/** `tiledTexture(map, st, mean, dx, dy)`: a lookup with the repeat broken, linear; `dx` and `dy` as textureGrad has them. */
 export const HEX_TILING_GLSL = /* glsl */ `
 vec2 patchMove(ivec2 corner) {
   uvec2 v = uvec2(corner) * 1664525u + 1013904223u;
@@ -77,7 +77,7 @@ vec2 patchMove(ivec2 corner) {
   v ^= v >> 16u;
   return vec2(v >> 8u) / 16777216.0;
 }
-vec4 tiledTexture(sampler2D map, vec2 st, vec4 mean) {
+vec4 tiledTexture(sampler2D map, vec2 st, vec4 mean, vec2 dx, vec2 dy) {
   vec2 skewed = ${GRID.toFixed(8)} * vec2(st.x - st.y * 0.57735027, st.y * 1.15470054);
   vec2 cell = floor(skewed);
   vec2 f = skewed - cell;
@@ -90,8 +90,6 @@ vec4 tiledTexture(sampler2D map, vec2 st, vec4 mean) {
   vec3 w = lower ? vec3(z, f.y, f.x) : vec3(-z, 1.0 - f.y, 1.0 - f.x);
   w = pow(w, vec3(${SHARPNESS.toFixed(1)}));
   w /= w.x + w.y + w.z;
-  vec2 dx = dFdx(st);
-  vec2 dy = dFdy(st);
   vec4 sum = w.x * (textureGrad(map, st + patchMove(c1), dx, dy) - mean)
     + w.y * (textureGrad(map, st + patchMove(c2), dx, dy) - mean)
     + w.z * (textureGrad(map, st + patchMove(c3), dx, dy) - mean);

@@ -1,10 +1,25 @@
 import { PLAIN_FINISH, type Finish } from './finish';
 
+/** A finish of a person's own library, as much of it as is needed to choose it. */
+export interface LibraryItem {
+  id: string;
+  name: string;
+  family: Finish['family'];
+  tags: string[];
+}
+
 /** Map sets without a pattern, whose repeat can be broken. */
 const WITHOUT_PATTERN: ReadonlySet<string> = new Set([
-  'asphalt', 'carpet', 'clay-plaster', 'exposed-aggregate', 'felt', 'granite', 'grass', 'gravel', 'leather', 'patina', 'plaster', 'ripples',
+  'asphalt', 'carpet', 'clay-plaster', 'exposed-aggregate', 'felt', 'granite', 'grass', 'gravel', 'leather', 'patina', 'plaster',
   'rough-render', 'sand', 'screed', 'snow', 'soil', 'terrazzo', 'weathering-steel',
 ]); // prettier-ignore
+
+/** Metres from the lowest to the highest place of map sets that have more than shading to show. */
+export const RELIEF_M: Readonly<Record<string, number>> = {
+  battens: 0.0121, 'bevelled-tile': 0.0044, brick: 0.006, 'flemish-brick': 0.006, 'long-brick': 0.006, 'stacked-brick': 0.006, 'cast-concrete': 0.0062, corrugated: 0.0178,
+  gravel: 0.0159, 'larch-boards': 0.0047, pantiles: 0.0471, patina: 0.0121, rubble: 0.0256, 'seamed-zinc': 0.0138, setts: 0.0131, shingles: 0.0245, 'slate-paving': 0.0058,
+  slates: 0.0153,
+}; // prettier-ignore
 
 /** The finishes that ship. Sizes are those of one repeat of the maps. */
 const define = (id: string, name: string, family: Finish['family'], tags: string, rest: Partial<Finish>): Finish => ({
@@ -14,6 +29,7 @@ const define = (id: string, name: string, family: Finish['family'], tags: string
   family,
   tags: tags.split(' ').filter(Boolean),
   breakRepeat: WITHOUT_PATTERN.has(rest.maps ?? ''),
+  reliefM: RELIEF_M[rest.maps ?? ''] ?? 0,
   ...rest,
 });
 
@@ -241,9 +257,9 @@ const PAVING: readonly Finish[] = [
 
 // prettier-ignore
 const GROUND: readonly Finish[] = [
-  define('grass', 'Grass, tidal meadow', 'ground', 'outdoors planting', { maps: 'grass', roughness: 1, widthM: 2.2, heightM: 2.2, normalScale: 0.7 }),
-  define('lawn', 'Lawn, mown', 'ground', 'outdoors planting', { maps: 'grass', hueDeg: 8, saturation: 1.25, brightness: 0.9, contrast: 0.8, roughness: 1, widthM: 1.4, heightM: 1.4, normalScale: 0.4 }),
-  define('grass-dry', 'Grass, dry', 'ground', 'outdoors planting warm', { maps: 'grass', hueDeg: -28, saturation: 0.9, brightness: 1.4, roughness: 1, widthM: 2.2, heightM: 2.2, normalScale: 0.7 }),
+  define('grass', 'Grass, tidal meadow', 'ground', 'outdoors planting', { maps: 'grass', roughness: 1, widthM: 2.2, heightM: 2.2, normalScale: 0.7, blades: { lengthM: 0.32, widthM: 0.004, perM2: 1800, colour: [0.46, 0.5, 0.27], irregularity: 0.85 } }),
+  define('lawn', 'Lawn, mown', 'ground', 'outdoors planting', { maps: 'grass', hueDeg: 8, saturation: 1.25, brightness: 0.9, contrast: 0.8, roughness: 1, widthM: 1.4, heightM: 1.4, normalScale: 0.4, blades: { lengthM: 0.05, widthM: 0.003, perM2: 5000, colour: [0.36, 0.5, 0.18], irregularity: 0.4 } }),
+  define('grass-dry', 'Grass, dry', 'ground', 'outdoors planting warm', { maps: 'grass', hueDeg: -28, saturation: 0.9, brightness: 1.4, roughness: 1, widthM: 2.2, heightM: 2.2, normalScale: 0.7, blades: { lengthM: 0.3, widthM: 0.003, perM2: 1500, colour: [0.66, 0.58, 0.36], irregularity: 0.9 } }),
   define('soil', 'Soil, dark loam', 'ground', 'outdoors dark', { maps: 'soil', roughness: 1, widthM: 2, heightM: 2 }),
   define('gravel', 'Gravel, grey, 16 to 32 mm', 'ground', 'outdoors rough', { maps: 'gravel', widthM: 0.9, heightM: 0.9 }),
   define('gravel-warm', 'Gravel, buff, 8 to 16 mm', 'ground', 'outdoors rough warm', { maps: 'gravel', baseColour: [1, 0.86, 0.66], widthM: 0.5, heightM: 0.5 }),
@@ -253,9 +269,9 @@ const GROUND: readonly Finish[] = [
 
 // prettier-ignore
 const WATER: readonly Finish[] = [
-  define('water', 'Estuary water, light swell', 'water', 'outdoors', { maps: 'ripples', baseColour: [0.86, 0.95, 0.93], roughness: 0.04, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.25, 0.55, 0.5], attenuationDistanceM: 0.8, widthM: 9, heightM: 9, normalScale: 0.8 }),
-  define('water-still', 'Still pond', 'water', 'outdoors dark', { maps: 'ripples', baseColour: [0.86, 0.93, 0.88], roughness: 0.03, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.2, 0.36, 0.26], attenuationDistanceM: 0.6, widthM: 9, heightM: 9, normalScale: 0.12 }),
-  define('water-pool', 'Swimming pool', 'water', 'outdoors light', { maps: 'ripples', baseColour: [0.95, 1, 1], roughness: 0.03, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.45, 0.85, 0.92], attenuationDistanceM: 1.5, widthM: 5, heightM: 5, normalScale: 0.4 }),
+  define('water', 'Estuary water, light swell', 'water', 'outdoors', { waves: { heightM: 0.08, lengthM: 2.4, towardsDeg: 25 }, baseColour: [0.86, 0.95, 0.93], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.25, 0.55, 0.5], attenuationDistanceM: 0.8 }),
+  define('water-still', 'Still pond', 'water', 'outdoors dark', { waves: { heightM: 0.008, lengthM: 0.9, towardsDeg: 40 }, baseColour: [0.86, 0.93, 0.88], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.2, 0.36, 0.26], attenuationDistanceM: 0.6 }),
+  define('water-pool', 'Swimming pool', 'water', 'outdoors light', { waves: { heightM: 0.03, lengthM: 0.8, towardsDeg: 70 }, baseColour: [0.95, 1, 1], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.45, 0.85, 0.92], attenuationDistanceM: 1.5 }),
 ];
 
 export const FINISHES: readonly Finish[] = [

@@ -11,6 +11,7 @@ export interface KernelExports {
   builtLeafCount(): number;
   traceBatch(rays: number, count: number, out: number): number;
   traceClosest(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, limit: number, mask: number): number;
+  traceAny(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, limit: number, mask: number): number;
   readonly hitDistance: WebAssembly.Global<'f32'>;
   readonly hitInstance: WebAssembly.Global<'i32'>;
   renderTile(

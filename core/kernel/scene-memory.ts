@@ -7,6 +7,7 @@ import { meanTexel } from '../finish/maps/mean';
 import type { MapSet, TextureImage } from '../finish/maps/texture-image';
 import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
 import { PLAIN_WEAR } from '../finish/variation';
+import { WAVE_COUNT, wavesOf, type Waves } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
 import type { SceneInstance, SceneLamp } from '../scene/scene';
@@ -104,6 +105,11 @@ export class SceneMemory {
     this.setWord(L.SCENE_SEED, seed);
     this.setWord(L.SCENE_MAX_DEPTH, maxDepth);
     this.setFloat(L.SCENE_CLAMP, clampCdM2);
+  }
+
+  /** The moment that what moves is seen at, seconds. */
+  setTime(timeS: number): void {
+    this.setFloat(L.SCENE_TIME, timeS);
   }
 
   camera({ origin, forward, right, up }: CameraFrame): void {
@@ -291,11 +297,19 @@ export class SceneMemory {
     return numbers;
   }
 
+  private placeWaves(waves: Waves): number {
+    const table = wavesOf(waves);
+    const at = this.table(table.byteLength);
+    this.memory.write(at, table);
+    return at;
+  }
+
   private writeMaterial(p: number, finish: Finish, assets: SceneAssets, used: Map<string, number>): void {
     const maps = finish.maps === null ? undefined : assets.maps(finish.maps);
     const baseMap = maps ? this.placeTexture(`${finish.maps!}/base`, maps.base, true, used) : -1;
     const surfaceMap = maps?.surface ? this.placeTexture(`${finish.maps!}/surface`, maps.surface, false, used) : -1;
     const metalMap = maps?.metal ? this.placeTexture(`${finish.maps!}/metal`, maps.metal, false, used) : -1;
+    const waves = finish.waves ? this.placeWaves(finish.waves) : 0;
     const view = this.memory.view();
     const f = (offset: number, value: number) => {
       view.setFloat32(p + offset, value, true);
@@ -317,6 +331,9 @@ export class SceneMemory {
     view.setInt32(p + L.MAT_BASE_MAP, baseMap, true);
     view.setInt32(p + L.MAT_SURFACE_MAP, surfaceMap, true);
     view.setInt32(p + L.MAT_METAL_MAP, metalMap, true);
+    view.setUint32(p + L.MAT_WAVES, waves, true);
+    view.setInt32(p + L.MAT_WAVE_COUNT, waves ? WAVE_COUNT : 0, true);
+    f(L.MAT_RELIEF, isClear(finish) ? 0 : finish.reliefM);
     f(L.MAT_UV_SCALE, 1 / finish.widthM);
     f(L.MAT_UV_SCALE + 4, 1 / finish.heightM);
     const turn = (finish.rotationDeg * Math.PI) / 180;

@@ -26,6 +26,8 @@ export const printOrderSchema = v.strictObject({
   seed: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(0xffffffff)),
   denoise: v.boolean(),
   ev100: v.pipe(v.number(), v.finite(), v.minValue(-10), v.maxValue(24)),
+  /** The moment that what moves is seen at, seconds. */
+  timeS: v.optional(v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(1e6)), 0),
 });
 export type PrintOrder = v.InferOutput<typeof printOrderSchema>;
 

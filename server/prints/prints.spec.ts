@@ -51,7 +51,7 @@ afterAll(async () => {
 const ORDER: PrintOrder = {
   name: 'North <yard> & "gate"',
   camera: { position: [6, -7, 3], target: [0, 0, 1], focalMm: 35 },
-  width: 160, height: 90, quality: 'proof', seed: 7, denoise: false, ev100: 13,
+  width: 160, height: 90, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0,
 }; // prettier-ignore
 
 async function post(body: unknown): Promise<Response> {

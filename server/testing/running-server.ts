@@ -43,9 +43,13 @@ export function firstJson<T>(child: ChildProcess): Promise<T> {
 }
 
 export async function startServer(data: string, ...extra: string[]): Promise<RunningServer> {
-  const child = spawn('node', [path.join(DIST, 'server.mjs'), '--port', '0', '--data', data, '--name', 'Test', ...extra], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
+  const child = spawn(
+    'node',
+    [path.join(DIST, 'server.mjs'), '--port', '0', '--data', data, '--name', 'Test', '--library', `${data}-library`, ...extra],
+    {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    },
+  );
   const { listening, token } = await firstJson<{ listening: string; token: string }>(child);
   return {
     url: listening,

@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { cellular, fractal, hash01, valueNoise } from './noise';
-import { paintMaps } from './paint';
+import { RELIEF_M } from '../library';
+import { paintMaps, type Point } from './paint';
+import { PAINTERS } from './painters';
 
 describe('painting maps', () => {
   it('turns heights into normals: a sine of known slope', () => {
@@ -29,6 +31,20 @@ describe('painting maps', () => {
     expect(maps.surface[2]).toBe(64);
     const heights = Array.from({ length: 32 }, (_, x) => maps.surface[x * 4 + 3]!);
     expect([Math.min(...heights), Math.max(...heights)]).toEqual([0, 255]);
+  });
+});
+
+describe('relief', () => {
+  it('of the finishes that ship is as deep as their maps are painted', () => {
+    for (const [name, metres] of Object.entries(RELIEF_M)) {
+      const point: Point = { r: 0, g: 0, b: 0, roughness: 1, heightM: 0, opacity: 1 };
+      let [low, high] = [Infinity, -Infinity];
+      for (let i = 0; i < 200 * 200; i++) {
+        PAINTERS[name]!(((i % 200) + 0.5) / 200, (Math.floor(i / 200) + 0.5) / 200, point);
+        [low, high] = [Math.min(low, point.heightM), Math.max(high, point.heightM)];
+      }
+      expect(Math.abs(high - low - metres), name).toBeLessThan(metres * 0.1);
+    }
   });
 });
 

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 10;
+export const LAYOUT_VERSION: i32 = 12;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -77,6 +77,11 @@ export const MAT_PATCHED: usize = 156;
 export const MAT_SHEEN: usize = 160;
 export const MAT_SHEEN_ROUGHNESS: usize = 172;
 export const MAT_METAL_MAP: usize = 176;
+/** Metres from the face down to where the height map is 0; 0: it is flat. */
+export const MAT_RELIEF: usize = 180;
+/** Table of waves (see core/finish/waves.ts) and their number; 0: none. */
+export const MAT_WAVES: usize = 184;
+export const MAT_WAVE_COUNT: usize = 188;
 /** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
 export const SHEEN_TABLE: usize = 2048;
 
@@ -146,4 +151,6 @@ export const SCENE_CAMERA: usize = 112;
 export const SCENE_FILM: usize = 172;
 export const SCENE_WIDTH: usize = 176;
 export const SCENE_HEIGHT: usize = 180;
+/** Seconds, for what moves. */
+export const SCENE_TIME: usize = 184;
 export const SCENE_SIZE: usize = 256;

@@ -7,6 +7,7 @@ import { BODY_SHEET, BODY_SOLID, SCENE_CLAMP, SCENE_LIGHT_COUNT, SCENE_MAX_DEPTH
 import * as b from './bsdf';
 import * as l from './lights';
 import * as m from './maths';
+import * as relief from './relief';
 import { nextPair, second } from './sampler';
 import { clearance, interfaceReflectance, passB, passG, passR, surfaceTint, transmittance } from './shadow';
 import * as k from './sky';
@@ -108,8 +109,14 @@ function connect(
     fb = b.fB * bl;
   const weight: f32 = lightPdf > 0 ? 1 / (share * lightPdf + b.pdf) : 1 / share;
   const gap = clearance(x, y, z);
-  const out: f32 = m.dot(dx, dy, dz, gX, gY, gZ) >= 0 ? gap : -gap;
-  if (!transmittance(scene, x + gX * out, y + gY * out, z + gZ * out, dx, dy, dz, limit - 2 * gap)) return;
+  const front = m.dot(dx, dy, dz, gX, gY, gZ) >= 0;
+  const out: f32 = front ? gap : -gap;
+  let inside: f32 = 0;
+  if (relief.heldOn && front) {
+    if (!relief.rises(scene, dx, dy, dz)) return;
+    inside = relief.length;
+  }
+  if (!transmittance(scene, x + gX * out + dx * inside, y + gY * out + dy * inside, z + gZ * out + dz * inside, dx, dy, dz, limit - inside - 2 * gap)) return;
   add(fr * passR, fg * passG, fb * passB, weight, bounce);
 }
 
@@ -204,15 +211,27 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     fromEye: f32 = 0;
   let bounce = firstBounce,
     crossings = 0;
+  /** The path leaves a place on a relief. */
+  let leaves = false;
   for (;;) {
-    if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) {
-      escape(scene, dx, dy, dz, pdf, share, bounce);
-      return;
+    const stays = leaves && !relief.rises(scene, dx, dy, dz);
+    if (stays) s.resolveInRelief(scene, ox, oy, oz, dx, dy, dz);
+    else {
+      if (leaves) {
+        ox += dx * relief.length;
+        oy += dy * relief.length;
+        oz += dz * relief.length;
+      }
+      if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) {
+        escape(scene, dx, dy, dz, pdf, share, bounce);
+        return;
+      }
+      s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
     }
+    leaves = false;
     const stretch = hitDistance;
     travelled += stretch;
     fromEye += stretch;
-    s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
     if (s.backSide && s.body != BODY_SHEET && s.transmission > 0) {
       tR *= Mathf.exp(-s.absorptionR * stretch);
       tG *= Mathf.exp(-s.absorptionG * stretch);
@@ -328,6 +347,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       wy = m.ry,
       wz = max<f32>(<f32>2e-4, m.rz);
     b.prepare(wz);
+    s.holdRelief();
     share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
 
     const choice = nextPair(),
@@ -348,6 +368,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     const front = m.dot(dx, dy, dz, gX, gY, gZ) >= 0;
     if (front != b.wiZ >= 0) return;
     const lift: f32 = front ? gap : -gap;
+    leaves = front && relief.heldOn;
     ox = x + gX * lift;
     oy = y + gY * lift;
     oz = z + gZ * lift;
@@ -379,6 +400,7 @@ export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32,
   guided = true;
   scattered = true;
   ceiling = 0;
+  relief.release();
   s.setWhite();
   b.prepare(1);
   gX = nx;

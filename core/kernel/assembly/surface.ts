@@ -30,6 +30,7 @@ import {
   MAT_NORMAL_SCALE,
   MAT_OPACITY,
   MAT_PATCHED,
+  MAT_RELIEF,
   MAT_ROUGHNESS,
   MAT_SHEEN,
   MAT_SHEEN_ROUGHNESS,
@@ -39,17 +40,21 @@ import {
   MAT_UV_OFFSET,
   MAT_UV_ROTATION,
   MAT_UV_SCALE,
+  MAT_WAVES,
+  MAT_WAVE_COUNT,
   MESH_INDICES,
   MESH_NORMALS,
   MESH_UVS,
   SCENE_INSTANCES,
   SCENE_MATERIALS,
   SCENE_SRGB,
+  SCENE_TIME,
   SHEEN_TABLE,
 } from './layout';
 import * as m from './maths';
+import * as relief from './relief';
 import { texelA, texelB, texelG, texelR, samplePatched, sampleTexture } from './texture';
-import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV } from './trace';
+import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV, putHit } from './trace';
 
 export let px: f32 = 0;
 export let py: f32 = 0;
@@ -117,7 +122,34 @@ function lane(offset: usize): f32 {
   return load<f32>(hitPacket + hitLane * 4 + offset);
 }
 
+/** The place on a face's relief that a path stands on, to come back to. */
+let keptInstance: i32 = 0;
+let keptPacket: usize = 0;
+let keptLane: usize = 0;
+let keptU: f32 = 0;
+let keptV: f32 = 0;
+/** A ray has stayed in the relief, and its map coordinates are known. */
+let pinned: bool = false;
+
+export function holdRelief(): void {
+  relief.hold();
+  keptInstance = hitInstance;
+  keptPacket = hitPacket;
+  keptLane = hitLane;
+  keptU = hitU;
+  keptV = hitV;
+}
+
+/** The held face again, where a ray from its relief has met it. */
+export function resolveInRelief(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+  putHit(relief.length, keptInstance, keptPacket, keptLane, keptU, keptV);
+  pinned = true;
+  resolveHit(scene, ox, oy, oz, dx, dy, dz);
+  pinned = false;
+}
+
 export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+  relief.none();
   px = ox + dx * hitDistance;
   py = oy + dy * hitDistance;
   pz = oz + dz * hitDistance;
@@ -135,7 +167,8 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
     e2y = lane(112),
     e2z = lane(128);
   normalToWorld(p, e1y * e2z - e1z * e2y, e1z * e2x - e1x * e2z, e1x * e2y - e1y * e2x);
-  backSide = m.dot(m.rx, m.ry, m.rz, dx, dy, dz) > 0;
+  // What has met the relief from within is on the side that it came in by.
+  backSide = !pinned && m.dot(m.rx, m.ry, m.rz, dx, dy, dz) > 0;
   const side: f32 = backSide ? -1 : 1;
   gx = m.rx * side;
   gy = m.ry * side;
@@ -164,10 +197,10 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
     ny = gy;
     nz = gz;
   }
-  readMaterial(scene, p, mesh, a, b, c, side);
+  readMaterial(scene, p, mesh, a, b, c, side, dx, dy, dz);
 }
 
-function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32): void {
+function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32, dx: f32, dy: f32, dz: f32): void {
   const q = <usize>load<u32>(scene, SCENE_MATERIALS) + <usize>load<i32>(p, INSTANCE_MATERIAL) * MATERIAL_SIZE;
   baseR = load<f32>(q, MAT_BASE);
   baseG = load<f32>(q, MAT_BASE + 4);
@@ -196,8 +229,31 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   absorptionB = load<f32>(q, MAT_ABSORPTION + 8);
   const baseMap = load<i32>(q, MAT_BASE_MAP),
     surfaceMap = load<i32>(q, MAT_SURFACE_MAP);
-  if (baseMap >= 0 || surfaceMap >= 0) readMaps(scene, p, q, mesh, a, b, c, side, baseMap, surfaceMap);
+  if (baseMap >= 0 || surfaceMap >= 0) readMaps(scene, p, q, mesh, a, b, c, side, baseMap, surfaceMap, dx, dy, dz);
+  const waves = <usize>load<u32>(q, MAT_WAVES);
+  if (waves) ruffle(waves, load<i32>(q, MAT_WAVE_COUNT), load<f32>(scene, SCENE_TIME));
   adjust(p, q);
+}
+
+/** Bends the normal of what lies nearly level by the slopes of its waves. */
+function ruffle(wave: usize, count: i32, time: f32): void {
+  if (abs(gz) < <f32>0.8) return;
+  let alongX: f32 = 0,
+    alongY: f32 = 0;
+  for (let i = 0; i < count; i++) {
+    const kx = load<f32>(wave),
+      ky = load<f32>(wave, 4);
+    const pull = load<f32>(wave, 8) * Mathf.sin(kx * px + ky * py + load<f32>(wave, 12) - load<f32>(wave, 16) * time);
+    alongX -= pull * kx;
+    alongY -= pull * ky;
+    wave += 32;
+  }
+  const up: f32 = gz > 0 ? 1 : -1;
+  m.normalise(nx - alongX * up, ny - alongY * up, nz);
+  if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.05) return;
+  nx = m.rx;
+  ny = m.ry;
+  nz = m.rz;
 }
 
 /** What one element's wear and the finish's adjustment make of the colour; the same as core/finish/adjust.ts. */
@@ -236,6 +292,7 @@ function adjustedRow(row: usize, contrast: f32): f32 {
 
 function readMaps(
   scene: usize, p: usize, q: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32, baseMap: i32, surfaceMap: i32,
+  dx: f32, dy: f32, dz: f32,
 ): void {
   const uvs = <usize>load<u32>(mesh, MESH_UVS);
   const larger = load<f32>(p, INSTANCE_UV_SCALE),
@@ -256,9 +313,23 @@ function readMaps(
     v = turnC * na - turnS * ma + load<f32>(p, INSTANCE_UV_OFFSET + 4) + v1 * hitU + v2 * hitV;
   const cr = load<f32>(q, MAT_UV_ROTATION),
     sr = load<f32>(q, MAT_UV_ROTATION + 4);
-  const s = (cr * u + sr * v) * load<f32>(q, MAT_UV_SCALE) + load<f32>(q, MAT_UV_OFFSET),
-    t = (cr * v - sr * u) * load<f32>(q, MAT_UV_SCALE + 4) + load<f32>(q, MAT_UV_OFFSET + 4);
+  const perU = load<f32>(q, MAT_UV_SCALE),
+    perV = load<f32>(q, MAT_UV_SCALE + 4);
+  let s = (cr * u + sr * v) * perU + load<f32>(q, MAT_UV_OFFSET),
+    t = (cr * v - sr * u) * perV + load<f32>(q, MAT_UV_OFFSET + 4);
   const patched = load<i32>(q, MAT_PATCHED) != 0;
+  const deep = load<f32>(q, MAT_RELIEF);
+  if (deep > 0 && surfaceMap >= 0 && !backSide && beginRelief(p, surfaceMap, patched, deep, u1, v1, u2, v2, cr, sr, perU, perV)) {
+    if (pinned) relief.pin(relief.s, relief.t);
+    else {
+      relief.descend(scene, s, t, dx, dy, dz);
+      px += dx * relief.length;
+      py += dy * relief.length;
+      pz += dz * relief.length;
+    }
+    s = relief.s;
+    t = relief.t;
+  }
   if (baseMap >= 0) {
     if (patched) samplePatched(scene, baseMap, s, t);
     else sampleTexture(scene, baseMap, s, t);
@@ -282,6 +353,49 @@ function readMaps(
     my = (texelG * 2 - <f32>1.003922) * scale;
   if (mx == 0 && my == 0) return;
   bendNormal(p, u1, v1, u2, v2, cr * mx - sr * my, sr * mx + cr * my, side);
+}
+
+/** Tells the relief how the maps lie on the face in the world; false where they lie nowhere. */
+function beginRelief(
+  p: usize, map: i32, patched: bool, deep: f32, u1: f32, v1: f32, u2: f32, v2: f32, cr: f32, sr: f32, perU: f32, perV: f32,
+): bool {
+  const det = u1 * v2 - u2 * v1;
+  if (abs(det) < 1e-12) return false;
+  const d: f32 = 1 / det;
+  const e1x = lane(48),
+    e1y = lane(64),
+    e1z = lane(80),
+    e2x = lane(96),
+    e2y = lane(112),
+    e2z = lane(128);
+  const f = p + INSTANCE_FORWARD;
+  stretched(f, (e1x * v2 - e2x * v1) * d, (e1y * v2 - e2y * v1) * d, (e1z * v2 - e2z * v1) * d);
+  const ax = m.rx,
+    ay = m.ry,
+    az = m.rz,
+    aa: f32 = 1 / m.dot(ax, ay, az, ax, ay, az);
+  stretched(f, (e2x * u1 - e1x * u2) * d, (e2y * u1 - e1y * u2) * d, (e2z * u1 - e1z * u2) * d);
+  const bb: f32 = 1 / m.dot(m.rx, m.ry, m.rz, m.rx, m.ry, m.rz);
+  // How u and v grow along a vector of the world, then the map's own turn.
+  const cu = cr * aa * perU,
+    su = sr * bb * perU,
+    cv = cr * bb * perV,
+    sv = -sr * aa * perV;
+  relief.begin(
+    map, patched, deep / sqrt<f32>(aa), gx, gy, gz,
+    cu * ax + su * m.rx, cu * ay + su * m.ry, cu * az + su * m.rz,
+    sv * ax + cv * m.rx, sv * ay + cv * m.ry, sv * az + cv * m.rz,
+  );
+  return true;
+}
+
+/** Object-space vector to world with its length; in maths.r*. */
+function stretched(q: usize, x: f32, y: f32, z: f32): void {
+  m.set(
+    load<f32>(q) * x + load<f32>(q, 4) * y + load<f32>(q, 8) * z,
+    load<f32>(q, 16) * x + load<f32>(q, 20) * y + load<f32>(q, 24) * z,
+    load<f32>(q, 32) * x + load<f32>(q, 36) * y + load<f32>(q, 40) * z,
+  );
 }
 
 /** Tilts the shading normal by (tx, ty) along the directions in which u and v grow. */

@@ -40,6 +40,35 @@ export function sampleTexture(scene: usize, texture: i32, u: f32, v: f32): void 
   texelA = blend(<usize>load<u32>(scene, SCENE_SRGB), p00 + 3, p10 + 3, p01 + 3, p11 + 3, w00, w10, w01, w11);
 }
 
+/** Height of a surface map, 0 to 1. */
+export function sampleHeight(scene: usize, texture: i32, patched: bool, u: f32, v: f32): f32 {
+  if (patched) {
+    samplePatched(scene, texture, u, v);
+    return texelA;
+  }
+  const t = <usize>load<u32>(scene, SCENE_TEXTURES) + <usize>texture * TEXTURE_SIZE;
+  const texels = <usize>load<u32>(t) + 3,
+    width = load<i32>(t, 4),
+    height = load<i32>(t, 8);
+  const x = (u - floor<f32>(u)) * <f32>width - 0.5,
+    y = (v - floor<f32>(v)) * <f32>height - 0.5;
+  const fx = floor<f32>(x),
+    fy = floor<f32>(y);
+  const ax = x - fx,
+    ay = y - fy;
+  let x0 = <i32>fx,
+    y0 = <i32>fy;
+  if (x0 < 0) x0 += width;
+  if (y0 < 0) y0 += height;
+  if (x0 >= width) x0 = 0;
+  if (y0 >= height) y0 = 0;
+  const x1 = x0 + 1 == width ? 0 : x0 + 1,
+    y1 = y0 + 1 == height ? 0 : y0 + 1;
+  const low = <f32>load<u8>(texels + <usize>(y0 * width + x0) * 4) * (1 - ax) + <f32>load<u8>(texels + <usize>(y0 * width + x1) * 4) * ax,
+    high = <f32>load<u8>(texels + <usize>(y1 * width + x0) * 4) * (1 - ax) + <f32>load<u8>(texels + <usize>(y1 * width + x1) * 4) * ax;
+  return (low * (1 - ay) + high * ay) * <f32>(1.0 / 255);
+}
+
 // @ts-ignore: decorator
 @inline
 function blend(table: usize, a: usize, b: usize, c: usize, d: usize, wa: f32, wb: f32, wc: f32, wd: f32): f32 {

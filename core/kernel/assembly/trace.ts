@@ -303,6 +303,16 @@ function walk(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, 
   return hitInstance >= 0;
 }
 
+/** Puts back what an earlier ray has hit, `distance` along another one. */
+export function putHit(distance: f32, ofInstance: i32, packet: usize, lane: usize, u: f32, v: f32): void {
+  hitDistance = distance;
+  hitInstance = ofInstance;
+  hitPacket = packet;
+  hitLane = lane;
+  hitU = u;
+  hitV = v;
+}
+
 /** Nearest hit within `limit` among instances that carry a bit of `mask`; details in the hit* variables. */
 export function traceClosest(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, mask: i32): bool {
   return walk(ox, oy, oz, dx, dy, dz, limit, mask, false);

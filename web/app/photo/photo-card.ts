@@ -164,6 +164,7 @@ export class PhotoCard {
       const name = this.name().trim().slice(0, 200) || 'Photograph';
       this.state.make({
         ...ownFinish(name, this.family(), answer.maps, widthM, heightM),
+        reliefM: this.settings().reliefM,
         tags: ['photograph'],
         breakRepeat: this.breakRepeat(),
       });

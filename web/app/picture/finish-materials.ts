@@ -3,8 +3,10 @@ import { ADJUST_GLSL, adjustmentMatrix, isAdjusted } from '../../../core/finish/
 import type { Finish } from '../../../core/finish/finish';
 import type { MapImages } from './refine-messages';
 import { HEX_TILING_GLSL } from '../../../core/finish/hex-tiling';
+import { RELIEF_MOST_STEPS, RELIEF_STEP, reliefGlsl } from '../../../core/finish/relief';
 import { halved } from '../../../core/finish/maps/texture-budget';
 import { meanTexel } from '../../../core/finish/maps/mean';
+import { WAVE_COUNT, WAVES_GLSL, wavesOf, type Waves } from '../../../core/finish/waves';
 import { SKY_GLSL, type SkyLight } from './sky-light';
 
 interface PlacedMap {
@@ -19,6 +21,9 @@ export class FinishMaterials {
   private readonly maps = new Map<string, { base: PlacedMap; surface: PlacedMap | undefined; metal: PlacedMap | undefined }>();
   /** As they came, and how often they are halved just now. */
   private readonly whole = new Map<string, { images: MapImages; halvings: number }>();
+
+  /** Seconds; what moves is drawn as it is then. */
+  readonly time = { value: 0 };
 
   constructor(
     private readonly sky: SkyLight['uniforms'],
@@ -125,7 +130,7 @@ export class FinishMaterials {
     material.onBeforeCompile = (shader) => {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
       adjustShader(shader, finish);
-      if (finish.breakRepeat) patchShader(shader, material);
+      if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
     };
     return material;
   }
@@ -167,7 +172,8 @@ export class FinishMaterials {
       Object.assign(shader.uniforms, this.sky);
       adaptShader(shader);
       adjustShader(shader, finish);
-      if (finish.breakRepeat) patchShader(shader, material);
+      if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
+      if (finish.waves) waveShader(shader, finish.waves, this.time);
     };
     return material;
   }
@@ -215,21 +221,94 @@ function meansOf(material: FinishMaterial): { mapMean: THREE.IUniform; surfaceMe
   });
 }
 
-/** Looks maps up in moved patches. What other chunks have been put in by name is put in by text first. */
-function patchShader(shader: THREE.WebGLProgramParametersWithUniforms, material: FinishMaterial): void {
+/**
+ * Looks maps up in moved patches, and where a face with relief shows another place than the one on it. What other chunks
+ * have been put in by name is put in by text first.
+ */
+function lookupShader(shader: THREE.WebGLProgramParametersWithUniforms, material: FinishMaterial, finish: Finish, software: boolean): void {
   Object.assign(shader.uniforms, meansOf(material));
+  shader.uniforms['reliefPerWidth'] = { value: finish.reliefM / finish.widthM };
+  const [step, most] = software ? [1 / 96, 14] : [RELIEF_STEP, RELIEF_MOST_STEPS];
   shader.fragmentShader = shader.fragmentShader
-    .replace(
-      '#include <common>',
-      `#include <common>\nuniform vec4 mapMean;\nuniform vec4 surfaceMean;\nuniform vec4 metalMean;\n${HEX_TILING_GLSL}`,
-    )
-    .replace('#include <map_fragment>', THREE.ShaderChunk.map_fragment)
+    .replace('#include <map_fragment>', `findPlace();\n${THREE.ShaderChunk.map_fragment}`)
     .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment)
     .replace('#include <metalnessmap_fragment>', THREE.ShaderChunk.metalnessmap_fragment)
-    .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'tiledTexture( metalnessMap, vMetalnessMapUv, metalMean )')
-    .replace('texture2D( map, vMapUv )', 'tiledTexture( map, vMapUv, mapMean )')
-    .replace('texture2D( normalMap, vNormalMapUv )', 'tiledTexture( normalMap, vNormalMapUv, surfaceMean )')
-    .replace('texture2D( roughnessMap, vRoughnessMapUv )', 'tiledTexture( roughnessMap, vRoughnessMapUv, surfaceMean )');
+    .replace('texture2D( map, vMapUv )', 'lookUp( map, mapMean )')
+    .replace('texture2D( normalMap, vNormalMapUv )', 'lookUp( normalMap, surfaceMean )')
+    .replace('texture2D( roughnessMap, vRoughnessMapUv )', 'lookUp( roughnessMap, surfaceMean )')
+    .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'lookUp( metalnessMap, metalMean )')
+    .replace(
+      'void main() {',
+      /* glsl */ `
+uniform vec4 mapMean;
+uniform vec4 surfaceMean;
+uniform vec4 metalMean;
+uniform float reliefPerWidth;
+${HEX_TILING_GLSL}
+vec2 place;
+vec2 placeDx;
+vec2 placeDy;
+vec4 lookUpAt(sampler2D map, vec2 st, vec4 mean) {
+  #ifdef PATCHED
+    return tiledTexture(map, st, mean, placeDx, placeDy);
+  #else
+    return textureGrad(map, st, placeDx, placeDy);
+  #endif
+}
+vec4 lookUp(sampler2D map, vec4 mean) { return lookUpAt(map, place, mean); }
+#if defined(RELIEF) && defined(USE_NORMALMAP)
+  float heightOf(vec2 st) { return lookUpAt(normalMap, st, surfaceMean).a; }
+  ${reliefGlsl(step, most)}
+#endif
+void findPlace() {
+  #ifdef USE_MAP
+    place = vMapUv;
+    placeDx = dFdx(place);
+    placeDy = dFdy(place);
+    #if defined(RELIEF) && defined(USE_NORMALMAP)
+      vec3 seen = -vViewPosition;
+      vec3 right = dFdx(seen);
+      vec3 up = dFdy(seen);
+      float det = placeDx.x * placeDy.y - placeDx.y * placeDy.x;
+      if (abs(det) < 1e-20) return;
+      vec3 alongS = (right * placeDy.y - up * placeDx.y) / det;
+      vec3 alongT = (up * placeDx.x - right * placeDy.x) / det;
+      vec3 face = normalize(cross(right, up));
+      vec3 ray = normalize(seen);
+      float down = max(1e-3, abs(dot(ray, face)));
+      vec2 toGround = vec2(dot(ray, alongS) / dot(alongS, alongS), dot(ray, alongT) / dot(alongT, alongT)) * reliefPerWidth * length(alongS) / down;
+      // What moves by less than a pixel is left where it is.
+      vec2 pixel = max(abs(placeDx), abs(placeDy));
+      if (max(abs(toGround.x) / pixel.x, abs(toGround.y) / pixel.y) > 1.0) place = reliefAt(place, toGround);
+    #endif
+  #endif
+}
+void main() {`,
+    );
+}
+
+/** Bends the normals of level faces by the waves at their place in the world. */
+function waveShader(shader: THREE.WebGLProgramParametersWithUniforms, waves: Waves, time: THREE.IUniform<number>): void {
+  const table = wavesOf(waves);
+  shader.uniforms['waves'] = { value: Array.from({ length: WAVE_COUNT * 2 }, (_, i) => new THREE.Vector4().fromArray(table, i * 4)) };
+  shader.uniforms['waveTime'] = time;
+  shader.vertexShader = shader.vertexShader
+    .replace('#include <common>', '#include <common>\nvarying vec3 wavePlace;')
+    .replace('#include <begin_vertex>', '#include <begin_vertex>\nwavePlace = (modelMatrix * vec4(position, 1.0)).xyz;');
+  shader.fragmentShader = shader.fragmentShader
+    .replace('#include <common>', `#include <common>\nvarying vec3 wavePlace;\n${WAVES_GLSL}`)
+    .replace(
+      '#include <clearcoat_normal_fragment_begin>',
+      /* glsl */ `{
+        vec3 level = inverseTransformDirection(normal, viewMatrix);
+        if (abs(level.z) > 0.8) {
+          vec2 slopes = waveSlopes(wavePlace.xy, max(length(dFdx(wavePlace.xy)), length(dFdy(wavePlace.xy))));
+          level.xy -= slopes * sign(level.z);
+          normal = normalize((viewMatrix * vec4(normalize(level), 0.0)).xyz);
+        }
+      }
+      #include <clearcoat_normal_fragment_begin>`,
+    );
 }
 
 /** The normal's third component follows from the other two. */
@@ -268,6 +347,8 @@ function wear(material: FinishMaterial, finish: Finish): void {
     ...(isAdjusted(finish) && { ADJUSTED: '' }),
     ...(variesColour(finish) && { VARIED: '' }),
     ...(finish.breakRepeat && { PATCHED: '' }),
+    ...(finish.waves && { WAVES: '' }),
+    ...(finish.reliefM > 0 && { RELIEF: '' }),
     ...(finish.diffuseTransmission > 0 && { SCATTERS_THROUGH: '' }),
   };
 }

@@ -26,6 +26,8 @@ const REFINE_SAMPLES = 256;
 const HOVER_MS = 80;
 const CLICK_SLACK_PX = 4;
 const MAX_PIXEL_RATIO = 1.5;
+/** Time begins anew after this, before its digits run out. */
+const MOTION_ROUND_S = 3600;
 
 /** The picture in its frame: the working picture on the GPU, and over it the kernel's as soon as the camera rests. */
 @Component({
@@ -65,6 +67,7 @@ export class Picture implements AfterViewInit {
   private drawAsked = false;
   private moving = false;
   private lastFrame = 0;
+  private lastMotion = 0;
   private press: { x: number; y: number; lastX: number; lastY: number; slide: boolean; moved: boolean } | undefined;
 
   ngAfterViewInit(): void {
@@ -83,6 +86,7 @@ export class Picture implements AfterViewInit {
       choice: () => this.state.detailChoice$.value,
       shown: (report) => {
         this.empty.set(this.onStage!.isEmpty);
+        this.state.isAlive$.next(this.stage?.isAlive ?? false);
         this.state.detail$.next(report);
         this.showMarked();
         this.changed();
@@ -154,6 +158,10 @@ export class Picture implements AfterViewInit {
       if (wanted !== undefined) this.refinedShown.set(false);
       this.changed();
     });
+    this.state.inMotion$.pipe(takeUntilDestroyed(this.destroyRef), skip(1)).subscribe(() => {
+      this.lastMotion = 0;
+      this.changed();
+    });
     this.state.marks$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
       this.askDraw();
     });
@@ -195,6 +203,9 @@ export class Picture implements AfterViewInit {
       if (message.maps) this.stage?.materials.setMaps(message.name, message.maps);
       this.fitMaps();
       this.changed();
+    } else if (message.type === 'tufts') {
+      this.stage?.setBlades(message.groups);
+      this.askDraw();
     } else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
     else if (message.view === this.viewNumber && !this.moving) this.showRefined(message);
   }
@@ -243,6 +254,7 @@ export class Picture implements AfterViewInit {
     this.refineTimer = setTimeout(() => {
       if (this.empty()) return;
       // A slow frame may outlast the rest: while something is held, nothing is refined.
+      if (this.state.inMotion$.value) return;
       if (this.navigation.isMoving || this.press?.moved) {
         this.askRefinement();
         return;
@@ -256,9 +268,20 @@ export class Picture implements AfterViewInit {
           width,
           height,
           samples: REFINE_SAMPLES,
+          timeS: this.state.timeS$.value,
         },
       });
     }, REST_MS);
+  }
+
+  /** While the scene is in motion it is drawn again and again, and refined once it is stopped. */
+  private advanceTime(now: number): void {
+    if (!this.state.inMotion$.value) return;
+    const passed = this.lastMotion ? Math.min(0.5, (now - this.lastMotion) / 1000) : 0;
+    this.lastMotion = now;
+    this.state.timeS$.next((this.state.timeS$.value + passed) % MOTION_ROUND_S);
+    this.stage?.setTime(this.state.timeS$.value);
+    this.askDraw();
   }
 
   private askDraw(): void {
@@ -266,6 +289,7 @@ export class Picture implements AfterViewInit {
     this.drawAsked = true;
     requestAnimationFrame((now) => {
       this.drawAsked = false;
+      this.advanceTime(now);
       this.draw(now);
     });
   }

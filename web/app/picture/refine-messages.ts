@@ -1,6 +1,7 @@
 import type { CameraFrame } from '../../../core/camera/camera';
 import type { DressedMesh } from '../../../core/geometry/dress';
 import type { SkyInput } from '../../../core/sky/sky-map';
+import type { TuftGroup } from './blades-on-stage';
 import type { SceneChange } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
 
@@ -28,6 +29,8 @@ export interface RefineView {
   width: number;
   height: number;
   samples: number;
+  /** The moment that what moves is seen at, seconds. */
+  timeS: number;
 }
 
 export interface MapImages {
@@ -41,6 +44,8 @@ export type FromRefiner =
   | { type: 'meshes'; meshes: [string, DressedMesh][]; missing: string[] }
   | { type: 'simple'; meshes: [string, SimpleMesh | null][] }
   | { type: 'maps'; name: string; maps: MapImages | undefined }
+  /** Grass as the last view has it. */
+  | { type: 'tufts'; groups: TuftGroup[] }
   | {
       type: 'picture';
       view: number;

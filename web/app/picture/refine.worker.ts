@@ -8,10 +8,14 @@ import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-ima
 import { automaticEv } from '../../../core/image/exposure';
 import { develop, exposureScale } from '../../../core/image/tone';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
-import { SceneMemory, type RenderedScene } from '../../../core/kernel/scene-memory';
+import { SceneMemory, type RenderedInstance, type RenderedScene } from '../../../core/kernel/scene-memory';
+import type { CameraFrame } from '../../../core/camera/camera';
+import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
+import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
 import { FIREFLY_LIMIT } from '../../../core/render/print';
 import { renderProgressively } from '../../../core/render/progressive';
 import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
+import type { TuftGroup } from './blades-on-stage';
 import type { Exposure, FromRefiner, RefineView, ToRefiner } from './refine-messages';
 import { SceneReceiver } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
@@ -36,6 +40,8 @@ let exposure: Exposure = { mode: 'auto', ev100: 12 };
 let lastEv = 12;
 let view: RefineView | undefined;
 let rendering = false;
+/** The view that the grass in the kernel's memory was grown for. */
+let grownFor: CameraFrame | undefined;
 /** Something has changed since the present picture was begun. */
 let restart = false;
 
@@ -124,11 +130,14 @@ async function renderView(asked: RefineView): Promise<void> {
     m.setSky(clearSky(sky!));
     skyStale = false;
   }
-  if (sceneStale) {
-    m.setScene(scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) });
+  if (sceneStale || (hasBlades(scene) && grownFor !== asked.frame)) {
+    const blades = setLivingScene(m, scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) }, asked.frame);
+    if (blades.length > 0 || grownFor) post({ type: 'tufts', groups: tuftGroups(blades) });
+    grownFor = blades.length > 0 ? asked.frame : undefined;
     sceneStale = false;
   }
   m.camera(asked.frame);
+  m.setTime(asked.timeS);
   const ev = exposure.mode === 'fixed' ? exposure.ev100 : lastEv;
   m.settings({ seed: 1, maxDepth: 6, clampCdM2: FIREFLY_LIMIT / exposureScale(ev) });
   await renderProgressively(pool!, {
@@ -144,6 +153,31 @@ async function renderView(asked: RefineView): Promise<void> {
       develop(radiance, width, ev100, rgba);
       post({ type: 'picture', view: asked.number, samples, target: asked.samples, ev100, width, height, rgba }, [rgba.buffer]);
     },
+  });
+}
+
+/** The grass of the kernel's picture, for the working one. */
+function tuftGroups(blades: readonly RenderedInstance[]): TuftGroup[] {
+  const byMesh = new Map<string, RenderedInstance[]>();
+  for (const tuft of blades) {
+    const key = `${tuft.finish.id} ${tuft.mesh}`;
+    const list = byMesh.get(key);
+    if (list) list.push(tuft);
+    else byMesh.set(key, [tuft]);
+  }
+  return [...byMesh.values()].map((tufts) => {
+    const transforms = new Float32Array(tufts.length * 16);
+    tufts.forEach((tuft, i) => {
+      transforms.set(tuft.transform, i * 16);
+    });
+    const [{ finish, mesh }] = tufts as [RenderedInstance];
+    return {
+      finish,
+      mesh: tuftOfKey(mesh)!,
+      level: levelOfKey(mesh),
+      transforms,
+      tints: Float32Array.from(tufts, (tuft) => tuft.variation?.brightness ?? 1),
+    };
   });
 }
 

@@ -7,6 +7,7 @@ import type { Camera } from '../../../core/model/schema';
 import type { SceneStep } from '../../../core/scene/compile';
 import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
+import { BladesOnStage, type TuftGroup } from './blades-on-stage';
 import { Developer } from './developer';
 import { FinishMaterials } from './finish-materials';
 import type { MarkKind } from '../state/picture-state';
@@ -33,6 +34,8 @@ const BUDGETS: Record<'software' | 'gpu', Budget> = {
   software: { moving: 100_000, resting: 150_000 },
   gpu: { moving: 3_000_000, resting: 8_000_000 },
 };
+/** Triangles of grass in the working picture; the kernel draws all of it. */
+const BLADE_TRIANGLES = { software: 60_000, gpu: 3_000_000 };
 /** Bytes that maps take at most, mip levels included. */
 const MAP_BUDGETS = { software: 320e6, gpu: 1000e6 };
 /** Of a map set's side, as they mostly are. */
@@ -52,10 +55,12 @@ export class Stage {
   private readonly groups = new Map<string, SurfaceBatch>();
   private readonly marks: SurfaceBatch[] = [];
   private readonly lamps = new LampLights(this.root);
+  private readonly blades: BladesOnStage;
   private readonly developer: Developer;
   readonly materials: FinishMaterials;
   readonly budget: Budget;
   private readonly mapBudget: number;
+  private readonly software: boolean;
   private readonly highlighted = new Set<string>();
   private readonly skyLight = new SkyLight();
   private sky: Sky | undefined;
@@ -74,12 +79,16 @@ export class Stage {
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
     const software = isSoftware(this.renderer);
+    this.software = software;
     this.budget = BUDGETS[software ? 'software' : 'gpu'];
     this.mapBudget = MAP_BUDGETS[software ? 'software' : 'gpu'];
     this.materials = new FinishMaterials(
       this.skyLight.uniforms,
       software ? 1 : Math.min(8, this.renderer.capabilities.getMaxAnisotropy()),
       software,
+    );
+    this.blades = new BladesOnStage(this.root, BLADE_TRIANGLES[software ? 'software' : 'gpu'], (finish) =>
+      this.materials.get(finish, 1, 0, false),
     );
     this.developer = new Developer(this.renderer, this.skyLight.uniforms, software);
     this.camera.up.set(0, 0, 1);
@@ -164,6 +173,21 @@ export class Stage {
     this.applyExposure();
   }
 
+  /** Seconds; water and the like are drawn as they are then. */
+  setTime(timeS: number): void {
+    this.materials.time.value = timeS;
+  }
+
+  /** Whether anything in the scene moves by itself. */
+  get isAlive(): boolean {
+    return [...this.groups.values()].some(({ instances }) => instances[0]!.finish.waves !== null);
+  }
+
+  /** Grass as the kernel has grown it. */
+  setBlades(groups: readonly TuftGroup[]): void {
+    this.blades.set(groups);
+  }
+
   setSize(width: number, height: number): void {
     this.renderer.setSize(width, height, false);
     this.camera.aspect = width / height;
@@ -180,6 +204,8 @@ export class Stage {
   /** Draws one frame; `moving` trades resolution and small parts for speed. */
   render(moving: boolean): void {
     this.choose(moving);
+    // A processor that draws has enough to do while the camera moves.
+    this.blades.visible = !moving || !this.software;
     this.renderer.shadowMap.needsUpdate = this.shadowStale;
     this.shadowStale = false;
     this.developer.render(this.root, this.camera, moving);
@@ -242,6 +268,7 @@ export class Stage {
 
   dispose(): void {
     this.mark([], () => undefined);
+    this.blades.clear();
     for (const key of this.groups.keys()) this.drop(key);
     this.renderer.dispose();
   }

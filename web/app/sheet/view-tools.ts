@@ -33,6 +33,20 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
       <button type="button" ngbTooltip="Back to the previous place" container="body" [openDelay]="500" (click)="state.back$.next()">
         <dp-icon name="back" /> Back
       </button>
+      @if (alive()) {
+        <button
+          type="button"
+          data-testid="motion"
+          aria-label="Motion"
+          [attr.aria-pressed]="inMotion()"
+          [ngbTooltip]="inMotion() ? 'Stop the water; the picture is then refined as it stands' : 'Let the water run'"
+          container="body"
+          [openDelay]="500"
+          (click)="state.inMotion$.next(!inMotion())"
+        >
+          <dp-icon [name]="inMotion() ? 'pause' : 'play'" />
+        </button>
+      }
     </div>
   `,
   styles: `
@@ -62,4 +76,6 @@ export class ViewTools {
   protected readonly state = inject(PictureState);
   protected readonly modes = MODES;
   protected readonly mode = toSignal(this.state.mode$, { requireSync: true });
+  protected readonly alive = toSignal(this.state.isAlive$, { requireSync: true });
+  protected readonly inMotion = toSignal(this.state.inMotion$, { requireSync: true });
 }

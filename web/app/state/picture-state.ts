@@ -63,6 +63,10 @@ export class PictureState {
   readonly marks$ = new BehaviorSubject<readonly Mark[]>([]);
   /** Elements that stand out: source/element. */
   readonly marked$ = new BehaviorSubject<ReadonlyMap<string, MarkKind>>(new Map());
+  /** Whether something in the scene moves by itself, whether it is let move, and the moment that is shown, seconds. */
+  readonly isAlive$ = new BehaviorSubject<boolean>(false);
+  readonly inMotion$ = new BehaviorSubject<boolean>(false);
+  readonly timeS$ = new BehaviorSubject<number>(0);
   readonly detailChoice$ = new BehaviorSubject<DetailChoice>('automatic');
   /** Bytes that maps take in the working picture, and may take; undefined: there is none. */
   readonly mapMemory$ = new BehaviorSubject<{ used: number; most: number } | undefined>(undefined);

@@ -85,7 +85,7 @@ export class DeliveryStation {
     event.preventDefault();
     const order: PrintOrder = {
       name: this.viewName() ?? 'Free view', camera: this.picture.camera$.value, width: this.width(), height: this.height(), quality: this.quality(),
-      seed: this.seed(), denoise: this.denoise(), ev100: this.picture.ev100$.value,
+      seed: this.seed(), denoise: this.denoise(), ev100: this.picture.ev100$.value, timeS: this.picture.timeS$.value,
     }; // prettier-ignore
     await this.ask('/api/prints', 'POST', order);
   }

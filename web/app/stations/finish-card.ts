@@ -7,6 +7,7 @@ import { SceneState } from '../state/scene-state';
 import { ScheduleState } from '../state/schedule-state';
 import { colourOf, hexOf } from './colour-field';
 import { FinishBodyCard } from './finish-body';
+import { FinishLivingCard } from './finish-living';
 
 type NumberField = { [K in keyof Finish]: Finish[K] extends number ? K : never }[keyof Finish];
 
@@ -43,7 +44,8 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter[] }[] = [
       share('Coat roughness', 'clearCoatRoughness'),
       share('Sheen of cloth', 'sheen'),
       { label: 'Sheen roughness', field: 'sheenRoughness', min: 0.1, max: 1, step: 0.01, format: plain },
-      { label: 'Relief', field: 'normalScale', min: 0, max: 2, step: 0.05, format: plain },
+      { label: 'Relief in shading', field: 'normalScale', min: 0, max: 2, step: 0.05, format: plain },
+      { label: 'Relief depth', field: 'reliefM', min: 0, max: 0.08, step: 0.0005, format: (v) => `${(v * 1000).toFixed(1)} mm` },
     ],
   },
 ];
@@ -74,7 +76,7 @@ const SPREADS: readonly Spread[] = [
 /** The parameters of a finish, edited at once in the picture and kept when a control is let go. */
 @Component({
   selector: 'dp-finish-card',
-  imports: [FinishBodyCard, Slider],
+  imports: [FinishBodyCard, FinishLivingCard, Slider],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="grid">
@@ -124,6 +126,7 @@ const SPREADS: readonly Spread[] = [
         {{ glossy() ? 'roughness in place of glossiness' : 'glossiness in place of roughness' }}
       </button>
       <dp-finish-body class="whole" [finish]="shown()" (slid)="preview($event)" (set)="edit($event)" />
+      <dp-finish-living class="whole" [finish]="shown()" (slid)="preview($event)" (set)="edit($event)" />
       @if (finish().maps) {
         <h4>Maps</h4>
         @for (side of SIDES; track side.field) {

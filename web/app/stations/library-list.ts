@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { FAMILIES, type Finish } from '../../../core/finish/finish';
-import { FINISHES } from '../../../core/finish/library';
+import { FINISHES, type LibraryItem } from '../../../core/finish/library';
 import { searchFinishes, tagCounts } from '../../../core/finish/search';
 import { zipSync } from 'fflate';
 import { ownFinish } from '../../../core/finish/finish';
@@ -8,11 +8,12 @@ import { PhotoCard } from '../photo/photo-card';
 import { Swatch } from '../sheet/swatch';
 import { Favourites } from '../state/favourites';
 import { Live } from '../state/live';
+import { PersonalLibrary } from '../state/personal-library';
 import { PictureState } from '../state/picture-state';
 import { ScheduleState } from '../state/schedule-state';
 
 const MOST_TAGS = 14;
-const SHELVES = ['all', 'used here', 'recent', 'favourites'] as const;
+const SHELVES = ['all', 'used here', 'recent', 'favourites', 'my library'] as const;
 type Shelf = (typeof SHELVES)[number];
 
 interface TakenMapSet {
@@ -44,6 +45,7 @@ async function zipOf(files: readonly File[]): Promise<Blob> {
 export class LibraryList {
   protected readonly state = inject(ScheduleState);
   protected readonly favourites = inject(Favourites);
+  protected readonly library = inject(PersonalLibrary);
   private readonly live = inject(Live);
   private readonly picture = inject(PictureState);
   protected readonly hasOwn = computed(() => this.state.finishes().some((f) => !FINISHES.includes(f)));
@@ -77,6 +79,15 @@ export class LibraryList {
       .filter(([key]) => key.startsWith('assign/') || key.startsWith('element/'))
       .map(([, value]) => value as { finish: string; at: string });
     return [...new Set(given.sort((a, b) => (a.at < b.at ? 1 : -1)).map((g) => g.finish))];
+  });
+
+  /** Of the person's library, by the words that are searched for and the family. */
+  protected readonly inLibrary = computed(() => {
+    const words = this.search().toLowerCase().split(/\s+/).filter((word) => word && !word.startsWith('-')); // prettier-ignore
+    const text = ({ name, family, tags }: LibraryItem) => [name, family, ...tags].join(' ').toLowerCase();
+    return this.library
+      .items()
+      .filter((item) => (!this.family() || item.family === this.family()) && words.every((word) => text(item).includes(word)));
   });
 
   protected readonly shown = computed(() => {
@@ -144,11 +155,26 @@ export class LibraryList {
     this.photoSaid.set(answer?.finishes ? `Brought in: ${answer.finishes.map((f) => f.name).join(', ').slice(0, 300)}.` : (answer?.message ?? 'The file could not be sent.')); // prettier-ignore
   }
 
+  protected async keepOwn(): Promise<void> {
+    this.say(await this.library.keepOwn());
+  }
+
+  protected async bringFromLibrary(item: LibraryItem): Promise<void> {
+    const brought = await this.library.bring(item.id);
+    if ('finishes' in brought) this.live.run({ type: 'make-finishes', finishes: brought.finishes, on: this.state.recipients().map(({ source, material }) => ({ source, material })) }); // prettier-ignore
+    this.say('finishes' in brought ? { said: `${item.name.slice(0, 200)} is in the project now.` } : brought);
+  }
+
+  private say(what: { said: string } | { fault: string }): void {
+    this.mapsTaken.set('said' in what);
+    this.photoSaid.set('said' in what ? what.said : what.fault);
+  }
+
   private makeOf(file: string, { maps, widthM, heightM, metalness, remark }: TakenMapSet): void {
     const name = file.replace(/\.\w+$/, '').slice(0, 200) || 'Map set';
     this.state.make({
       ...ownFinish(name, this.family() ?? 'stone', maps, widthM, heightM),
-      metalness: metalness > 0.5 ? 1 : 0,
+      metalness,
       tags: ['map-set'],
     });
     this.mapsTaken.set(true);
@@ -163,6 +189,7 @@ export class LibraryList {
 
   protected chooseShelf(value: string): void {
     this.shelf.set(SHELVES.find((shelf) => shelf === value) ?? 'all');
+    if (this.shelf() === 'my library') void this.library.read();
   }
 
   /** One press asks for a tag, the next excludes it, the third forgets it. */

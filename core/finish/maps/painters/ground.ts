@@ -72,22 +72,6 @@ const leather: Painter = (u, v, p) => {
   p.heightM = crease * 0.0004;
 };
 
-/** Small waves: crossing wavelets of several directions, all whole numbers of waves over the repeat. */
-const WAVES = Array.from({ length: 14 }, (_, i) => {
-  const kx = Math.round((hash01(i, 1, 5) - 0.35) * (6 + i * 2.2));
-  const ky = Math.round((hash01(i, 2, 5) - 0.2) * (6 + i * 2.2)) || 1;
-  return { kx, ky, phase: hash01(i, 3, 5), height: 0.026 / Math.pow(Math.hypot(kx, ky), 0.95) };
-});
-
-const ripples: Painter = (u, v, p) => {
-  let height = 0;
-  for (const wave of WAVES) height += Math.sin((wave.kx * u + wave.ky * v + wave.phase) * 2 * Math.PI) * wave.height;
-  height += fractal(u, v, 24, 24, 3, 77) * 0.002;
-  tint(p, [1, 1, 1], 1);
-  p.roughness = 1;
-  p.heightM = height;
-};
-
 /** Cells over the repeat and a seed, the largest stones first. */
 const GRAVEL = [[26, 3], [38, 13], [54, 23]] as const; // prettier-ignore
 
@@ -156,5 +140,5 @@ const ribbedMat: Painter = (u, v, p) => {
 };
 
 export const GROUND: Readonly<Record<string, Painter>> = {
-  grass, soil, asphalt, carpet, felt, leather, ripples, gravel, sand, snow, linen, twill, 'ribbed-mat': ribbedMat,
+  grass, soil, asphalt, carpet, felt, leather, gravel, sand, snow, linen, twill, 'ribbed-mat': ribbedMat,
 }; // prettier-ignore

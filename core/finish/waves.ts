@@ -1,0 +1,66 @@
+import { random } from '../random';
+import type { Finish } from './finish';
+
+/**
+ * Waves on water: a sum of plain ones of many lengths and directions, each running at its own speed by the dispersion of
+ * deep water, w^2 = g k (H. Lamb, Hydrodynamics, 6th edition 1932, art. 229). As in a sea raised by wind, short waves are as
+ * steep as long ones (O. M. Phillips 1958, "The equilibrium range in the spectrum of wind-generated waves") and run more
+ * astray. Both pictures take their slopes from the same table, at the same moment.
+ */
+export type Waves = NonNullable<Finish['waves']>;
+
+export const GRAVITY = 9.81;
+export const WAVE_COUNT = 24;
+/** Floats of a wave: k along x and y (1/m), amplitude (m), phase at time 0, frequency (1/s), 0, 0, 0. */
+export const WAVE_FLOATS = 8;
+/** Each is shorter than the last by this. */
+const STEP = 2 ** (1 / 4);
+
+/** The waves of a surface, the longest first. */
+export function wavesOf({ heightM, lengthM, towardsDeg }: Waves): Float32Array {
+  const out = new Float32Array(WAVE_COUNT * WAVE_FLOATS);
+  const next = random(0x5ea);
+  let squares = 0;
+  for (let i = 0; i < WAVE_COUNT; i++) {
+    // The longest are a little longer than what is called the length, as in a sea.
+    const length = (lengthM * 1.3) / STEP ** i;
+    const k = (2 * Math.PI) / length;
+    const astray = (next() + next() - 1) * (0.6 + 0.9 * (i / WAVE_COUNT));
+    const towards = (towardsDeg * Math.PI) / 180 + astray;
+    out.set([k * Math.cos(towards), k * Math.sin(towards), length, 2 * Math.PI * next(), Math.sqrt(GRAVITY * k)], i * WAVE_FLOATS);
+    squares += length * length;
+  }
+  // Significant height: four times the standard deviation of the surface (common practice), which is half the sum of squares.
+  const scale = heightM / 4 / Math.sqrt(squares / 2);
+  for (let i = 0; i < WAVE_COUNT; i++) out[i * WAVE_FLOATS + 2]! *= scale;
+  return out;
+}
+
+/** Height (m) and slopes along x and y of the surface at a place (m) and time (s). */
+export function waveAt(waves: Float32Array, x: number, y: number, timeS: number): { height: number; alongX: number; alongY: number } {
+  const sum = { height: 0, alongX: 0, alongY: 0 };
+  for (let o = 0; o < waves.length; o += WAVE_FLOATS) {
+    const [kx, ky, amplitude, phase, frequency] = waves.subarray(o, o + 5) as unknown as [number, number, number, number, number];
+    const angle = kx * x + ky * y + phase - frequency * timeS;
+    sum.height += amplitude * Math.cos(angle);
+    sum.alongX -= amplitude * kx * Math.sin(angle);
+    sum.alongY -= amplitude * ky * Math.sin(angle);
+  }
+  return sum;
+}
+
+/** `waveSlopes(place, pixel)`: slopes at a place; waves shorter than two pixels (m) fade out, as nobody could see them. */
+export const WAVES_GLSL = /* glsl */ `
+uniform vec4 waves[${String(WAVE_COUNT * 2)}];
+uniform float waveTime;
+vec2 waveSlopes(vec2 place, float pixel) {
+  vec2 slopes = vec2(0.0);
+  for (int i = 0; i < ${String(WAVE_COUNT)}; i++) {
+    vec4 wave = waves[i * 2];
+    float shown = clamp(6.2831853 / (length(wave.xy) * pixel) - 1.0, 0.0, 1.0);
+    if (shown <= 0.0) break;
+    slopes -= shown * wave.z * wave.xy * sin(dot(wave.xy, place) + wave.w - waves[i * 2 + 1].x * waveTime);
+  }
+  return slopes;
+}
+`;

@@ -1,0 +1,92 @@
+import type { CameraFrame } from '../camera/camera';
+import type { Vec3 } from '../geometry/vec3';
+import type { DressedMesh } from '../geometry/dress';
+import type { RenderedInstance, RenderedScene, SceneAssets, SceneMemory } from '../kernel/scene-memory';
+import { BLADE_LEVELS, finishOfBlades, TUFT_SHAPES, tuftKey, tuftOfKey } from './blades';
+import { tuftsOn, type GrassView } from './grow';
+
+/** Any of the kernel's masks. */
+const ALL = -1;
+/** Roots are looked at from so much above the ground. */
+const ABOVE_M = 0.004;
+/** Beyond the picture's edge so much of it still counts as seen, for shadows that fall into it. */
+const MARGIN = 1.3;
+
+export const hasBlades = ({ instances }: Pick<RenderedScene, 'instances'>): boolean =>
+  instances.some(({ finish }) => finish.blades !== null);
+
+/** What a camera sees of the ground about it. */
+export function grassViewOf({ origin, forward, right, up }: CameraFrame): GrassView {
+  // Right and up are half the picture wide and high, at one metre along the view.
+  const [across, along] = [Math.hypot(...right), Math.hypot(...up)];
+  const slack = [across * MARGIN + 0.05, along * MARGIN + 0.05] as const;
+  return {
+    eye: [...origin] as Vec3,
+    sees: (x, y, z) => {
+      const d = [x - origin[0], y - origin[1], z - origin[2]] as const;
+      const dot = (a: readonly number[]) => a[0]! * d[0] + a[1]! * d[1] + a[2]! * d[2];
+      const ahead = dot(forward);
+      return ahead > 0 && Math.abs(dot(right)) <= across * slack[0] * ahead && Math.abs(dot(up)) <= along * slack[1] * ahead;
+    },
+  };
+}
+
+/** A scene with its grass; `blades` are the last of its instances. */
+export interface Grown {
+  scene: RenderedScene;
+  assets: SceneAssets;
+  blades: readonly RenderedInstance[];
+}
+
+/**
+ * The scene with grass on whatever wears blades, as seen by a camera. The scene itself must be in the kernel's memory: grass
+ * does not grow where something lies over its root.
+ */
+export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: SceneAssets, view: GrassView): Grown {
+  // prettier-ignore
+  const grown: RenderedInstance[] = [];
+  for (const { mesh: key, transform, finish } of scene.instances) {
+    const mesh = finish.blades && assets.mesh(key);
+    if (!finish.blades || !mesh) continue;
+    const leaves = finishOfBlades(finish);
+    const { blades } = finish;
+    const keys = BLADE_LEVELS.map((_, level) => Array.from({ length: TUFT_SHAPES }, (_, shape) => tuftKey(blades, level, shape)));
+    for (const tuft of tuftsOn(mesh, transform, blades.irregularity, view)) {
+      const [x, y, z] = tuft.transform.slice(12, 15) as [number, number, number];
+      if (memory.kernel.traceAny(x, y, z + ABOVE_M, 0, 0, 1, blades.lengthM, ALL)) continue;
+      grown.push({
+        mesh: keys[tuft.level]![tuft.shape]!,
+        transform: tuft.transform,
+        finish: leaves,
+        variation: tuft.variation,
+        emissionScale: 1,
+        lens: false,
+      });
+    }
+  }
+  const tufts = new Map<string, DressedMesh | undefined>();
+  const mesh = (key: string) => {
+    if (!key.startsWith('blades/')) return assets.mesh(key);
+    if (!tufts.has(key)) tufts.set(key, tuftOfKey(key));
+    return tufts.get(key);
+  };
+  return {
+    scene: { instances: [...scene.instances, ...grown], lamps: scene.lamps },
+    blades: grown,
+    assets: { mesh, maps: (name) => assets.maps(name) },
+  };
+}
+
+/** Puts a scene into the kernel's memory, with its grass as a camera sees it; the grass is returned. */
+export function setLivingScene(
+  memory: SceneMemory,
+  scene: RenderedScene,
+  assets: SceneAssets,
+  frame: CameraFrame,
+): readonly RenderedInstance[] {
+  memory.setScene(scene, assets);
+  if (!hasBlades(scene)) return [];
+  const grown = withBlades(memory, scene, assets, grassViewOf(frame));
+  memory.setScene(grown.scene, grown.assets);
+  return grown.blades;
+}
