@@ -11,7 +11,7 @@ export const FAMILIES = [
 
 /**
  * A finish: the glTF 2.0 metallic-roughness material with KHR_materials_transmission, _volume, _ior, _emissive_strength,
- * _clearcoat, _sheen and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
+ * _clearcoat, _sheen, _anisotropy and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
  */
 export const finishSchema = v.strictObject({
   id: v.pipe(v.string(), v.regex(/^[\w.-]{1,80}$/)),
@@ -28,6 +28,10 @@ export const finishSchema = v.strictObject({
   contrast: v.pipe(finite, v.minValue(0.2), v.maxValue(3)),
   roughness: unit,
   metalness: unit,
+  /** How much rougher it is across its grain than along it: brushed and turned metal, satin. */
+  anisotropy: unit,
+  /** Which way is across, anticlockwise from the maps' u. */
+  anisotropyDeg: v.pipe(finite, v.minValue(-180), v.maxValue(180)),
   opacity: unit,
   /** The maps' opacity cuts holes instead of fading. */
   cutOut: v.boolean(),
@@ -57,11 +61,15 @@ export const finishSchema = v.strictObject({
   rotationDeg: v.pipe(finite, v.minValue(-360), v.maxValue(360)),
   /** Moves the maps, metres along u and v. */
   offsetM: v.strictTuple([metres, metres]),
+  /** Where the maps begin: at each element's own origin, or at the model's, so that they run on from one element to the next. */
+  origin: v.picklist(['element', 'world']),
   /** The maps are laid in moved patches, so that their repeat is not seen; not for patterns. See hex-tiling.ts. */
   breakRepeat: v.boolean(),
   normalScale: v.pipe(finite, v.minValue(0), v.maxValue(4)),
   /** How far below the face the lowest places of the maps lie, metres; 0: they only shade. See relief.ts. */
   reliefM: v.pipe(finite, v.minValue(0), v.maxValue(0.3)),
+  /** Sharp outer edges are rounded by so much in shading, metres. */
+  edgeRadiusM: v.pipe(finite, v.minValue(0), v.maxValue(0.1)),
   /** Waves on its level surfaces, see waves.ts; null: it lies still. */
   waves: v.nullable(
     v.strictObject({
@@ -103,7 +111,7 @@ export const finishSchema = v.strictObject({
 /** What a source material may know of itself beside its colour, opacity and picture. */
 export const opticsSchema = v.pick(finishSchema, [
   'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'sheen', 'sheenColour', 'sheenRoughness', 'ior', 'body',
-  'attenuationColour', 'attenuationDistanceM', 'emissionCdM2', 'normalScale',
+  'attenuationColour', 'attenuationDistanceM', 'emissionCdM2', 'normalScale', 'anisotropy', 'anisotropyDeg',
 ]); // prettier-ignore
 export type Optics = v.InferOutput<typeof opticsSchema>;
 
@@ -119,6 +127,8 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   contrast: 1,
   roughness: 0.6,
   metalness: 0,
+  anisotropy: 0,
+  anisotropyDeg: 0,
   opacity: 1,
   cutOut: false,
   transmission: 0,
@@ -138,9 +148,11 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   heightM: 1,
   rotationDeg: 0,
   offsetM: [0, 0],
+  origin: 'element',
   breakRepeat: false,
   normalScale: 1,
   reliefM: 0,
+  edgeRadiusM: 0,
   waves: null,
   blades: null,
   vary: { offset: false, stepM: [0, 0], turn: 'none', size: 0, hueDeg: 0, brightness: 0, seed: 1 },

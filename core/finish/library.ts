@@ -21,6 +21,9 @@ export const RELIEF_M: Readonly<Record<string, number>> = {
   slates: 0.0153,
 }; // prettier-ignore
 
+/** Edges that are broken or cast round, as they usually are (common practice). */
+const EDGE_RADIUS_M: Partial<Record<Finish['family'], number>> = { wood: 0.0015, concrete: 0.004, stone: 0.002, plaster: 0.003 };
+
 /** The finishes that ship. Sizes are those of one repeat of the maps. */
 const define = (id: string, name: string, family: Finish['family'], tags: string, rest: Partial<Finish>): Finish => ({
   ...PLAIN_FINISH,
@@ -30,6 +33,7 @@ const define = (id: string, name: string, family: Finish['family'], tags: string
   tags: tags.split(' ').filter(Boolean),
   breakRepeat: WITHOUT_PATTERN.has(rest.maps ?? ''),
   reliefM: RELIEF_M[rest.maps ?? ''] ?? 0,
+  edgeRadiusM: EDGE_RADIUS_M[family] ?? 0,
   ...rest,
 });
 
@@ -160,7 +164,8 @@ const metal = (
   baseColour: Finish['baseColour'],
   roughness: number,
   maps: string | null = null,
-): Finish => define(id, name, 'metal', tags, { baseColour, metalness: 1, roughness, maps, ...(maps && { widthM: 0.4, heightM: 0.8 }) });
+  anisotropy = 0,
+): Finish => define(id, name, 'metal', tags, { baseColour, metalness: 1, roughness, anisotropy, maps, ...(maps && { widthM: 0.4, heightM: 0.8 }) }); // prettier-ignore
 // prettier-ignore
 const METAL: readonly Finish[] = [
   define('zinc', 'Zinc, standing seam 430', 'metal', 'outdoors roof facade', { maps: 'seamed-zinc', metalness: 0.75, roughness: 0.55, widthM: 1.29, heightM: 1.29 }),
@@ -169,13 +174,13 @@ const METAL: readonly Finish[] = [
   define('steel', 'Steel, painted graphite', 'metal', 'indoors outdoors dark', { baseColour: [0.21, 0.225, 0.24], roughness: 0.42 }),
   define('steel-white', 'Steel, powder-coated white', 'metal', 'indoors outdoors light', { baseColour: [0.9, 0.9, 0.89], roughness: 0.5 }),
   define('weathering-steel', 'Weathering steel', 'metal', 'outdoors facade warm', { maps: 'weathering-steel', widthM: 2, heightM: 2, ...slabs }),
-  metal('stainless', 'Stainless steel, brushed', 'indoors outdoors', [0.72, 0.71, 0.69], 0.32, 'brushed'),
+  metal('stainless', 'Stainless steel, brushed', 'indoors outdoors', [0.72, 0.71, 0.69], 0.32, 'brushed', 0.75),
   metal('stainless-polished', 'Stainless steel, polished', 'indoors outdoors polished', [0.72, 0.71, 0.69], 0.08),
-  define('aluminium', 'Aluminium, brushed', 'metal', 'indoors outdoors light', { maps: 'brushed', baseColour: [0.88, 0.89, 0.9], metalness: 1, roughness: 0.38, widthM: 0.4, heightM: 0.8 }),
+  define('aluminium', 'Aluminium, brushed', 'metal', 'indoors outdoors light', { maps: 'brushed', anisotropy: 0.75, baseColour: [0.88, 0.89, 0.9], metalness: 1, roughness: 0.3, widthM: 0.4, heightM: 0.8 }),
   metal('aluminium-anodised', 'Aluminium, anodised', 'outdoors facade', [0.8, 0.81, 0.82], 0.42),
-  metal('bronze', 'Bronze, brushed', 'indoors outdoors warm', [0.62, 0.45, 0.28], 0.35, 'brushed'),
+  metal('bronze', 'Bronze, brushed', 'indoors outdoors warm', [0.62, 0.45, 0.28], 0.35, 'brushed', 0.7),
   metal('bronze-dark', 'Bronze, burnished dark', 'indoors outdoors warm dark', [0.3, 0.22, 0.16], 0.4),
-  metal('brass', 'Brass, brushed', 'indoors warm', [0.9, 0.74, 0.43], 0.3, 'brushed'),
+  metal('brass', 'Brass, brushed', 'indoors warm', [0.9, 0.74, 0.43], 0.3, 'brushed', 0.7),
   metal('copper', 'Copper, new', 'outdoors warm', [0.94, 0.66, 0.54], 0.25),
   metal('chrome', 'Chrome', 'indoors polished', [0.56, 0.57, 0.58], 0.04),
   define('mirror', 'Mirror, silvered', 'metal', 'indoors polished', { baseColour: [0.95, 0.96, 0.95], metalness: 1, roughness: 0.02 }),

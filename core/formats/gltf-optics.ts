@@ -1,5 +1,14 @@
 import type { Material } from '@gltf-transform/core';
-import type { Clearcoat, DiffuseTransmission, EmissiveStrength, IOR, Sheen, Transmission, Volume } from '@gltf-transform/extensions';
+import type {
+  Anisotropy,
+  Clearcoat,
+  DiffuseTransmission,
+  EmissiveStrength,
+  IOR,
+  Sheen,
+  Transmission,
+  Volume,
+} from '@gltf-transform/extensions';
 import type { Optics } from '../finish/finish';
 import { encodeSrgb } from '../image/tone';
 
@@ -7,7 +16,7 @@ const unit = (x: number) => Math.min(1, Math.max(0, x));
 
 /**
  * How a glTF 2.0 material meets light, by its factors and those of the ratified extensions KHR_materials_ior, _transmission,
- * _volume, _clearcoat, _sheen, _diffuse_transmission and _emissive_strength. Of its pictures, see gltf.ts.
+ * _volume, _clearcoat, _sheen, _anisotropy, _diffuse_transmission and _emissive_strength. Of its pictures, see gltf.ts.
  */
 export function opticsOf(material: Material): Partial<Optics> {
   const optics: Partial<Optics> = { roughness: unit(material.getRoughnessFactor()), metalness: unit(material.getMetallicFactor()) };
@@ -31,6 +40,11 @@ export function opticsOf(material: Material): Partial<Optics> {
   if (coat) {
     optics.clearCoat = unit(coat.getClearcoatFactor());
     optics.clearCoatRoughness = unit(coat.getClearcoatRoughnessFactor());
+  }
+  const brushed = material.getExtension<Anisotropy>('KHR_materials_anisotropy');
+  if (brushed) {
+    optics.anisotropy = unit(brushed.getAnisotropyStrength());
+    optics.anisotropyDeg = Math.max(-180, Math.min(180, (brushed.getAnisotropyRotation() * 180) / Math.PI)) || 0;
   }
   const sheen = material.getExtension<Sheen>('KHR_materials_sheen');
   const fibres = sheen?.getSheenColorFactor().map(unit) ?? [];

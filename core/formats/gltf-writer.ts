@@ -1,6 +1,7 @@
 import { Document, WebIO, type Accessor, type Buffer, type Material, type Mesh, type Texture } from '@gltf-transform/core';
 import {
   KHRLightsPunctual,
+  KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
@@ -24,6 +25,7 @@ export type PngEncoder = (texels: Uint8Array, width: number, height: number) => 
 
 const IO = new WebIO().registerExtensions([
   KHRLightsPunctual,
+  KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
@@ -214,6 +216,11 @@ class SceneWriter {
       const coat = document.createExtension(KHRMaterialsClearcoat).createClearcoat();
       coat.setClearcoatFactor(finish.clearCoat).setClearcoatRoughnessFactor(finish.clearCoatRoughness);
       material.setExtension('KHR_materials_clearcoat', coat);
+    }
+    if (finish.anisotropy > 0) {
+      const brushed = document.createExtension(KHRMaterialsAnisotropy).createAnisotropy();
+      brushed.setAnisotropyStrength(finish.anisotropy).setAnisotropyRotation((finish.anisotropyDeg * Math.PI) / 180);
+      material.setExtension('KHR_materials_anisotropy', brushed);
     }
     if (finish.sheen > 0) {
       const colour = finish.sheenColour.map((c) => decodeSrgb(c) * finish.sheen) as [number, number, number];

@@ -5,6 +5,7 @@ import {
   KHRDracoMeshCompression,
   KHRLightsPunctual,
   KHRMeshQuantization,
+  KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
@@ -127,6 +128,7 @@ describe('a glTF file', () => {
           add('KHR_materials_volume', document.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(0.1).setAttenuationDistance(0.5).setAttenuationColor([0.214041, 1, 1])),
           add('KHR_materials_clearcoat', document.createExtension(KHRMaterialsClearcoat).createClearcoat().setClearcoatFactor(0.7).setClearcoatRoughnessFactor(0.2)),
         ] as const) glass.setExtension(name, property);
+        glass.setExtension('KHR_materials_anisotropy', document.createExtension(KHRMaterialsAnisotropy).createAnisotropy().setAnisotropyStrength(0.6).setAnisotropyRotation(Math.PI / 2));
         glass.setExtension('KHR_materials_sheen', document.createExtension(KHRMaterialsSheen).createSheen().setSheenColorFactor([0.4, 0.2, 0]).setSheenRoughnessFactor(0.6));
         const lit = document.createMaterial('Lit').setEmissiveFactor([1, 1, 1]).setAlphaMode('MASK');
         lit.setExtension('KHR_materials_emissive_strength', document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(800));
@@ -145,6 +147,8 @@ describe('a glTF file', () => {
       clearCoatRoughness: 0.2,
       sheen: 0.4,
       sheenRoughness: 0.6,
+      anisotropy: 0.6,
+      anisotropyDeg: 90,
     });
     // Half of the strongest channel, coded.
     expect(glass.sheenColour!.map((c) => Number(c.toFixed(3)))).toEqual([1, 0.735, 0]);

@@ -58,6 +58,7 @@ export interface KernelExports {
   fresnel(cosine: number, eta: number): number;
   setTestMaterial(base: number, metalness: number, roughness: number, ior: number, transmission: number): void;
   setTestLayers(coat: number, coatRoughness: number, diffuseThrough: number): void;
+  setTestAnisotropy(strength: number): void;
   setTestSheen(scene: number, colour: number, roughness: number): void;
   evaluateBsdf(ox: number, oy: number, oz: number, ix: number, iy: number, iz: number): number;
   sampleBsdf(ox: number, oy: number, oz: number, choice: number, u1: number, u2: number): number;

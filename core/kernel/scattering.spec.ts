@@ -25,6 +25,8 @@ interface Case {
   deg: number;
   /** Clear coat, its roughness, diffuse transmission. */
   layers?: [number, number, number];
+  /** How much rougher along x than along y. */
+  brushed?: number;
   /** Sheen and its roughness. */
   sheen?: [number, number];
 }
@@ -95,6 +97,8 @@ describe('sampling the scattering function', () => {
     { name: 'varnished wood', base: 0.5, metalness: 0, roughness: 0.7, transmission: 0, deg: 50, layers: [1, 0.3, 0] },
     { name: 'lacquered metal, slanting', base: 0.8, metalness: 1, roughness: 0.5, transmission: 0, deg: 70, layers: [0.6, 0.35, 0] },
     { name: 'paper shade', base: 0.8, metalness: 0, roughness: 0.8, transmission: 0, deg: 35, layers: [0, 0, 0.5] },
+    { name: 'steel brushed along y', base: 0.9, metalness: 1, roughness: 0.35, transmission: 0, deg: 50, brushed: 0.8 },
+    { name: 'satin under varnish', base: 0.5, metalness: 0, roughness: 0.4, transmission: 0, deg: 60, brushed: 0.7, layers: [0.5, 0.3, 0] },
     { name: 'velvet, slanting', base: 0.2, metalness: 0, roughness: 0.9, transmission: 0, deg: 65, sheen: [1, 0.4] },
     {
       name: 'felt under varnish',
@@ -107,10 +111,11 @@ describe('sampling the scattering function', () => {
       sheen: [0.6, 0.7],
     },
   ];
-  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE, sheen } of cases)
+  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE, sheen, brushed } of cases)
     it(`follows its density: ${name}`, () => {
       kernel.setTestMaterial(base, metalness, roughness, 1.5, transmission);
       kernel.setTestLayers(...layers);
+      if (brushed) kernel.setTestAnisotropy(brushed);
       if (sheen) kernel.setTestSheen(memory.scene, ...sheen);
       const wo = view(deg);
       const shares = expectedShares(wo);
@@ -188,6 +193,7 @@ describe('scattering', () => {
       for (const angle of [0, 60, 82]) {
         kernel.setTestMaterial(base, finish.metalness, finish.roughness, finish.ior, finish.transmission);
         kernel.setTestLayers(finish.clearCoat, finish.clearCoatRoughness, finish.diffuseTransmission);
+        kernel.setTestAnisotropy(finish.anisotropy);
         kernel.setTestSheen(memory.scene, finish.sheen * Math.max(...finish.sheenColour.map(decodeSrgb)), finish.sheenRoughness);
         expect(`${finish.id} ${String(returned(angle, 32) < 1.04)}`).toBe(`${finish.id} true`);
       }
@@ -239,14 +245,16 @@ describe('scattering', () => {
     }
   });
 
-  it('is reciprocal', () => {
-    kernel.setTestMaterial(0.7, 0.3, 0.4, 1.5, 0);
-    kernel.setTestLayers(0, 0, 0);
-    const a = view(30);
-    const b: [number, number, number] = [-0.5, 0.4, Math.sqrt(1 - 0.41)];
-    const forward = kernel.evaluateBsdf(...a, ...b) / b[2];
-    const backward = kernel.evaluateBsdf(...b, ...a) / a[2];
-    expect(forward).toBeCloseTo(backward, 5);
+  it('is reciprocal, brushed or not', () => {
+    for (const brushed of [0, 0.8]) {
+      kernel.setTestMaterial(0.7, 0.3, 0.4, 1.5, 0);
+      kernel.setTestAnisotropy(brushed);
+      const a = view(30);
+      const b: [number, number, number] = [-0.5, 0.4, Math.sqrt(1 - 0.41)];
+      const forward = kernel.evaluateBsdf(...a, ...b) / b[2];
+      const backward = kernel.evaluateBsdf(...b, ...a) / a[2];
+      expect(forward).toBeCloseTo(backward, 5);
+    }
   });
 
   it('samples with the density it states (its integral over the hemisphere is one at most)', () => {

@@ -7,7 +7,7 @@ import type { Sky } from '../sky/sky-map';
 import { waveAt, wavesOf } from '../finish/waves';
 import type { TextureImage } from '../finish/maps/texture-image';
 import { SceneMemory } from './scene-memory';
-import { darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
+import { box, darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
 
 /** What a ray finds: maps at true size, normals from maps, open texels, light through clear bodies. */
 
@@ -102,6 +102,25 @@ describe('maps', () => {
       expect(lookDown(scene, -0.75, 1.75) / fullWhite).toBeCloseTo(linear[2]!, 2);
     }
   });
+
+  it('begin at the world’s origin where the finish says so, wherever the element stands', () => {
+    const mesh = quad([-2, -2, 0], [2, -2, 0], [2, 2, 0], [-2, 2, 0]);
+    const finish = matt(1, { maps: 'test', widthM: 1, heightM: 1 });
+    const scene = new SceneMemory(kernelModule());
+    scene.setSky(overhead);
+    const seen = (origin: Finish['origin'], x: number, y: number, at: [number, number, number], turn: number[] = []) => {
+      const instance = { mesh: 'q', transform: compose(at, turn, []), finish: { ...finish, origin }, emissionScale: 1, lens: false };
+      scene.setScene({ instances: [instance], lamps: [] }, { mesh: () => dressMesh(mesh), maps: () => ({ base: four, surface: undefined }) });
+      scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+      return lookDown(scene, x, y) / fullWhite;
+    };
+    for (const at of [[0, 0, 0], [0.37, 0.61, 0], [-1.2, 0.45, 0]] as [number, number, number][])
+      [[0.25, 0.25], [0.75, 0.25], [0.25, 0.75], [0.75, 0.75]].forEach(([x, y], i) => { expect(seen('world', x!, y!, at)).toBeCloseTo(linear[i]!, 2); });
+    expect(seen('element', 0.62, 0.86, [0.37, 0.61, 0])).toBeCloseTo(linear[0]!, 2);
+    // Turned by a quarter, u runs along the world's y and v against its x.
+    const quarter = [0, 0, Math.SQRT1_2, Math.SQRT1_2];
+    expect(seen('world', -0.75, 0.25, [0.3, 0.2, 0], quarter)).toBeCloseTo(linear[2]!, 2);
+  }); // prettier-ignore
 
   it('grow with their size and turn with their rotation', () => {
     const large = mapped(matt(1, { maps: 'test', widthM: 2, heightM: 2 }), four, undefined, overhead);
@@ -347,4 +366,47 @@ describe('waves', () => {
     wall.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
     expect(wall.kernel.measureRadiance(wall.scene, 0.3, -1, 0.4, 0, 1, 0, 64, 1) / fullWhite).toBeCloseTo(1, 2);
   }); // prettier-ignore
+});
+
+describe('a brushed surface', () => {
+  it('spreads what it mirrors across its grain, and not along it, wherever the maps and the finish turn it', () => {
+    const tilted = (x: number, y: number) => {
+      const l = Math.hypot(x, y, 1);
+      return onlySun([x / l, y / l, 1 / l]);
+    };
+    const shine = (sky: Sky, more: Partial<Finish> = {}) =>
+      lookDown(
+        mapped(matt(1, { metalness: 1, roughness: 0.2, ior: 1.5, anisotropy: 0.8, ...more }), image(1, 1, [WHITE]), undefined, sky),
+        0.3,
+        0.2,
+      );
+    const [acrossX, acrossY] = [tilted(0.5, 0), tilted(0, 0.5)];
+    expect(shine(acrossX)).toBeGreaterThan(shine(acrossY) * 20);
+    for (const turned of [{ anisotropyDeg: 90 }, { rotationDeg: 90 }])
+      expect(shine(acrossY, turned)).toBeGreaterThan(shine(acrossX, turned) * 20);
+    expect(shine(acrossY, { anisotropyDeg: 90, rotationDeg: 90 })).toBeLessThan(shine(acrossX) / 20);
+    expect(shine(acrossX, { anisotropy: 0 }) / shine(acrossY, { anisotropy: 0 })).toBeCloseTo(1, 2);
+  });
+});
+
+describe('rounded edges', () => {
+  const block = box([-1, -1, 0], [1, 1, 1]);
+  const top = (edgeRadiusM: number, fromEdge: number, sky = overhead) => {
+    const scene = testScene([{ mesh: block, finish: matt(1, { edgeRadiusM }) }], sky);
+    scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+    return scene.kernel.measureRadiance(scene.scene, 1 - fromEdge, 0.3, 2, 0, 0, -1, 64, 1) / fullWhite;
+  };
+
+  it('turn the normal within their radius, half way to the other face at the edge', () => {
+    // The sum of the face's normal and a part of the other's: 0.25 of it at half the radius.
+    expect(top(0.02, 0.01)).toBeCloseTo(0.75 / Math.hypot(0.25, 0.75), 2);
+    expect(top(0.02, 0.0002)).toBeCloseTo(Math.SQRT1_2, 1);
+    expect(top(0.02, 0.021)).toBeCloseTo(1, 2);
+    expect(top(0, 0.001)).toBeCloseTo(1, 2);
+  });
+
+  it('catch light that the face itself would not', () => {
+    const low = onlySun([Math.cos(0.02), 0, Math.sin(0.02)]);
+    expect(top(0.02, 0.004, low)).toBeGreaterThan(top(0, 0.004, low) * 10);
+  });
 });

@@ -2,11 +2,14 @@ import type { CameraFrame } from '../camera/camera';
 import type { Vec3 } from '../geometry/vec3';
 import type { DressedMesh } from '../geometry/dress';
 import type { RenderedInstance, RenderedScene, SceneAssets, SceneMemory } from '../kernel/scene-memory';
+import { MASK_CLEAR } from '../kernel/assembly/layout';
 import { BLADE_LEVELS, finishOfBlades, TUFT_SHAPES, tuftKey, tuftOfKey } from './blades';
 import { tuftsOn, type GrassView } from './grow';
 
 /** Any of the kernel's masks. */
 const ALL = -1;
+/** Water deeper than this is not looked for, metres. */
+const DEEPEST_M = 30;
 /** Roots are looked at from so much above the ground. */
 const ABOVE_M = 0.004;
 /** Beyond the picture's edge so much of it still counts as seen, for shadows that fall into it. */
@@ -31,6 +34,12 @@ export function grassViewOf({ origin, forward, right, up }: CameraFrame): GrassV
   };
 }
 
+/** Whether something lies over a root within the length of its blades, or it lies under water. */
+function isCovered({ kernel, finishAt }: SceneMemory, x: number, y: number, z: number, lengthM: number): boolean {
+  if (kernel.traceAny(x, y, z, 0, 0, 1, lengthM, ALL)) return true;
+  return kernel.traceClosest(x, y, z, 0, 0, 1, DEEPEST_M, MASK_CLEAR) !== 0 && finishAt(kernel.hitInstance.value)?.family === 'water';
+}
+
 /** A scene with its grass; `blades` are the last of its instances. */
 export interface Grown {
   scene: RenderedScene;
@@ -53,7 +62,7 @@ export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: Sc
     const keys = BLADE_LEVELS.map((_, level) => Array.from({ length: TUFT_SHAPES }, (_, shape) => tuftKey(blades, level, shape)));
     for (const tuft of tuftsOn(mesh, transform, blades.irregularity, view)) {
       const [x, y, z] = tuft.transform.slice(12, 15) as [number, number, number];
-      if (memory.kernel.traceAny(x, y, z + ABOVE_M, 0, 0, 1, blades.lengthM, ALL)) continue;
+      if (isCovered(memory, x, y, z + ABOVE_M, blades.lengthM)) continue;
       grown.push({
         mesh: keys[tuft.level]![tuft.shape]!,
         transform: tuft.transform,

@@ -2,7 +2,8 @@
  * The finish as a scattering function: a clear coat over GGX reflection, a diffuse base under it that scatters to both sides,
  * and rough thin transmission.
  * Directions are local to the shading frame (z = normal), pointing away from the surface.
- * Microfacets: Walter et al. 2007; visible normals: Heitz 2018; parameters as in the glTF 2.0 specification, appendix B.
+ * Microfacets: Walter et al. 2007; visible normals: Heitz 2018, wider along x where the surface is brushed along y (Burley 2012,
+ * "Physically Based Shading at Disney"); parameters as in the glTF 2.0 specification, appendix B, and KHR_materials_anisotropy.
  * The diffuse base is coupled to the specular coat as in Kelemen & Szirmay-Kalos 2001, so that energy is never gained
  * and the exchange of light and eye changes nothing. What the coat mirrors on the way in and on the way out is taken from all
  * that lies under it, with the same effect. So does sheen, which lies between the two (core/finish/sheen.ts).
@@ -14,7 +15,9 @@ const PI: f32 = 3.14159265;
 /** Below this roughness a clear body is treated as optically smooth. */
 export const SMOOTH_ROUGHNESS: f32 = 0.08;
 
+/** Roughness across the grain (local x) and along it. */
 let alpha: f32 = 1;
+let alphaAlong: f32 = 1;
 let f0R: f32 = 0;
 let f0G: f32 = 0;
 let f0B: f32 = 0;
@@ -74,6 +77,8 @@ export function fresnel(cosine: f32, eta: f32): f32 {
 /** Reads the material that surface.ts has resolved, seen under the cosine `cosOut`. */
 export function prepare(cosOut: f32): void {
   alpha = max<f32>(<f32>0.0016, s.roughness * s.roughness);
+  alphaAlong = alpha;
+  if (s.anisotropy > 0) alpha += (1 - alpha) * s.anisotropy * s.anisotropy;
   const r = (s.ior - 1) / (s.ior + 1);
   interface0 = r * r * s.specular;
   const dielectric = interface0,
@@ -132,6 +137,24 @@ function lambda(z: f32, rough: f32): f32 {
   return (sqrt<f32>(1 + (rough * rough * (1 - z2)) / max<f32>(<f32>1e-9, z2)) - 1) * 0.5;
 }
 
+/** The same with the roughness that the base has in a direction. */
+// @ts-ignore: decorator
+@inline
+function lambdaOf(x: f32, y: f32, z: f32): f32 {
+  const across = alpha * x,
+    along = alphaAlong * y;
+  return (sqrt<f32>(1 + (across * across + along * along) / max<f32>(<f32>1e-9, z * z)) - 1) * 0.5;
+}
+
+// @ts-ignore: decorator
+@inline
+function distributionOf(x: f32, y: f32, z: f32): f32 {
+  const across = x / alpha,
+    along = y / alphaAlong,
+    d = across * across + along * along + z * z;
+  return 1 / (PI * alpha * alphaAlong * d * d);
+}
+
 // @ts-ignore: decorator
 @inline
 function distribution(hz: f32, rough: f32): f32 {
@@ -146,11 +169,15 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
   if (oz <= <f32>1e-4 || iz == 0) return;
   const jz = abs(iz);
   m.normalise(ox + ix, oy + iy, oz + jz);
-  const hz = m.rz,
+  const hx = m.rx,
+    hy = m.ry,
+    hz = m.rz,
     w = fifth(m.dot(ox, oy, oz, m.rx, m.ry, m.rz)),
     wo = fifth(oz),
     wi = fifth(jz);
-  evaluateUnder(oz, jz, iz < 0, hz, w, wo, wi);
+  const lo = lambdaOf(ox, oy, oz),
+    facets = distributionOf(hx, hy, hz) / (4 * oz);
+  evaluateUnder(jz, iz < 0, facets / (1 + lo + lambdaOf(ix, iy, jz)), facets / (1 + lo), w, wo, wi);
   if (sheen > 0) addSheen(oz, jz, iz < 0, hz);
   if (s.coat <= 0) return;
   const under: f32 = (1 - s.coat * schlick(COAT_0, wo)) * (1 - s.coat * schlick(COAT_0, wi));
@@ -159,13 +186,13 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
   fB *= under;
   pdf *= 1 - coatShare;
   if (iz < 0) return;
-  const lo = lambda(oz, coatAlpha),
+  const coatLo = lambda(oz, coatAlpha),
     d = distribution(hz, coatAlpha) / (4 * oz);
-  const mirrored = (s.coat * schlick(COAT_0, w) * d) / (1 + lo + lambda(jz, coatAlpha));
+  const mirrored = (s.coat * schlick(COAT_0, w) * d) / (1 + coatLo + lambda(jz, coatAlpha));
   fR += mirrored;
   fG += mirrored;
   fB += mirrored;
-  pdf += (coatShare * d) / (1 + lo);
+  pdf += (coatShare * d) / (1 + coatLo);
 }
 
 /** Reflectance of white sheen seen under a cosine, between the entries of its table. */
@@ -200,12 +227,8 @@ function addSheen(oz: f32, jz: f32, behind: bool, hz: f32): void {
   fB += s.sheenB * value;
 }
 
-/** All that lies under the coat; `w` are the fifth powers of Schlick's approximation at half vector, eye and light. */
-function evaluateUnder(oz: f32, jz: f32, behind: bool, hz: f32, w: f32, wo: f32, wi: f32): void {
-  const lo = lambda(oz, alpha),
-    d = distribution(hz, alpha) / (4 * oz);
-  const facet = d / (1 + lo + lambda(jz, alpha)),
-    facetPdf = d / (1 + lo);
+/** All that lies under the coat: value and density of its facets, and `w`, the fifth powers of Schlick's approximation at half vector, eye and light. */
+function evaluateUnder(jz: f32, behind: bool, facet: f32, facetPdf: f32, w: f32, wo: f32, wi: f32): void {
   const base: f32 = ((1 - schlickOr0(interface0, wi)) * (1 - schlickOr0(interface0, wo)) * inverseMeanBase * jz) / PI;
   if (behind) {
     const pass: f32 = throughShare > 0 ? (1 - schlickOr0(interface0, w)) * facet : 0;
@@ -234,8 +257,8 @@ function schlickOr0(f0: f32, w: f32): f32 {
 }
 
 /** Visible microfacet normal for a view direction (Heitz 2018), left in maths.r*. */
-function visibleNormal(ox: f32, oy: f32, oz: f32, u1: f32, u2: f32, rough: f32): void {
-  m.normalise(rough * ox, rough * oy, oz);
+function visibleNormal(ox: f32, oy: f32, oz: f32, u1: f32, u2: f32, across: f32, along: f32): void {
+  m.normalise(across * ox, along * oy, oz);
   const vx = m.rx,
     vy = m.ry,
     vz = m.rz;
@@ -256,7 +279,7 @@ function visibleNormal(ox: f32, oy: f32, oz: f32, u1: f32, u2: f32, rough: f32):
     blend: f32 = (1 + vz) * <f32>0.5;
   const p2: f32 = (1 - blend) * sqrt<f32>(max<f32>(0, 1 - p1 * p1)) + blend * r * m.sine;
   const p3 = sqrt<f32>(max<f32>(0, 1 - p1 * p1 - p2 * p2));
-  m.normalise(rough * (p1 * tx + p2 * bx + p3 * vx), rough * (p1 * ty + p2 * by + p3 * vy), max<f32>(<f32>1e-6, p2 * bz + p3 * vz));
+  m.normalise(across * (p1 * tx + p2 * bx + p3 * vx), along * (p1 * ty + p2 * by + p3 * vy), max<f32>(<f32>1e-6, p2 * bz + p3 * vz));
 }
 
 /** Picks an incoming direction (wi*) and evaluates it. False when the path ends here. */
@@ -265,7 +288,7 @@ export function sample(ox: f32, oy: f32, oz: f32, choice: f32, u1: f32, u2: f32)
   const onCoat = choice < coatShare;
   const under: f32 = (choice - coatShare) / (1 - coatShare);
   if (onCoat || under < specularShare + throughShare) {
-    visibleNormal(ox, oy, oz, u1, u2, onCoat ? coatAlpha : alpha);
+    visibleNormal(ox, oy, oz, u1, u2, onCoat ? coatAlpha : alpha, onCoat ? coatAlpha : alphaAlong);
     const d: f32 = 2 * m.dot(ox, oy, oz, m.rx, m.ry, m.rz);
     wiX = d * m.rx - ox;
     wiY = d * m.ry - oy;

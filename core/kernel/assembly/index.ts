@@ -30,6 +30,10 @@ export function setTestLayers(coat: f32, coatRoughness: f32, diffuseThrough: f32
   s.setTestLayers(coat, coatRoughness, diffuseThrough);
 }
 
+export function setTestAnisotropy(strength: f32): void {
+  s.setTestAnisotropy(strength);
+}
+
 export function setTestSheen(scene: usize, colour: f32, roughness: f32): void {
   s.setTestSheen(scene, colour, roughness);
 }

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 12;
+export const LAYOUT_VERSION: i32 = 15;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -20,6 +20,8 @@ export const MESH_PACKETS: usize = 4;
 export const MESH_NORMALS: usize = 8;
 export const MESH_UVS: usize = 12;
 export const MESH_INDICES: usize = 16;
+/** Normals beyond the sharp edges of each triangle, f32x9 (see core/geometry/edge-normals.ts); 0: not known. */
+export const MESH_EDGES: usize = 20;
 
 /**
  * Instance: world->object rows (3x4 f32), object->world rows (3x4 f32), mesh pointer, material, mask, light, glow, scale,
@@ -47,7 +49,7 @@ export const MASK_CLEAR: i32 = 2;
 export const MASK_LENS: i32 = 4;
 
 /** Material, linear Rec.709, emission in cd/m2, absorption in 1/m. */
-export const MATERIAL_SIZE: usize = 192;
+export const MATERIAL_SIZE: usize = 224;
 export const MAT_BASE: usize = 0;
 export const MAT_METALNESS: usize = 12;
 export const MAT_ROUGHNESS: usize = 16;
@@ -82,6 +84,13 @@ export const MAT_RELIEF: usize = 180;
 /** Table of waves (see core/finish/waves.ts) and their number; 0: none. */
 export const MAT_WAVES: usize = 184;
 export const MAT_WAVE_COUNT: usize = 188;
+/** How much rougher it is one way, and cosine and sine of that way in the maps' plane. */
+export const MAT_ANISOTROPY: usize = 192;
+export const MAT_ANISOTROPY_TURN: usize = 196;
+/** 1 if the maps begin at the world's origin. */
+export const MAT_FROM_WORLD: usize = 204;
+/** Metres by which sharp edges are rounded. */
+export const MAT_EDGE_RADIUS: usize = 208;
 /** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
 export const SHEEN_TABLE: usize = 2048;
 

@@ -56,6 +56,24 @@ export function setFrame(x: f32, y: f32, z: f32): void {
   wz = z;
 }
 
+/** The same with its x as near as may be to a direction; any, where that stands upright on the surface. */
+export function setFrameAlong(x: f32, y: f32, z: f32, ax: f32, ay: f32, az: f32): void {
+  setFrame(x, y, z);
+  const d = ax * x + ay * y + az * z;
+  const px = ax - d * x,
+    py = ay - d * y,
+    pz = az - d * z;
+  const l = px * px + py * py + pz * pz;
+  if (l < 1e-6) return;
+  const s: f32 = 1 / sqrt<f32>(l);
+  ux = px * s;
+  uy = py * s;
+  uz = pz * s;
+  vx = y * uz - z * uy;
+  vy = z * ux - x * uz;
+  vz = x * uy - y * ux;
+}
+
 export function toWorld(x: f32, y: f32, z: f32): void {
   rx = x * ux + y * vx + z * wx;
   ry = x * uy + y * vy + z * wy;

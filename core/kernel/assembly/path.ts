@@ -120,6 +120,24 @@ function connect(
   add(fr * passR, fg * passG, fb * passB, weight, bounce);
 }
 
+/** Way across the grain at the present vertex, kept while other surfaces are looked at. */
+let brushed: bool = false;
+let bX: f32 = 0;
+let bY: f32 = 0;
+let bZ: f32 = 0;
+
+function holdGrain(): void {
+  brushed = s.anisotropy > 0;
+  bX = s.acrossX;
+  bY = s.acrossY;
+  bZ = s.acrossZ;
+}
+
+function setFrame(nx: f32, ny: f32, nz: f32): void {
+  if (brushed) m.setFrameAlong(nx, ny, nz, bX, bY, bZ);
+  else m.setFrame(nx, ny, nz);
+}
+
 let gX: f32 = 0;
 let gY: f32 = 0;
 let gZ: f32 = 1;
@@ -143,7 +161,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
         dy = m.ry,
         dz = m.rz;
       k.readSun(scene);
-      m.setFrame(nx, ny, nz);
+      setFrame(nx, ny, nz);
       connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, bounce);
     }
     index++;
@@ -154,7 +172,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
       const dx = m.rx,
         dy = m.ry,
         dz = m.rz;
-      m.setFrame(nx, ny, nz);
+      setFrame(nx, ny, nz);
       connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, bounce);
     }
     index++;
@@ -162,7 +180,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
   if (lamps) {
     const u = nextPair();
     if ((chosen < 0 || chosen == index) && l.sampleLight(scene, x, y, z, lampChoice, u, second)) {
-      m.setFrame(nx, ny, nz);
+      setFrame(nx, ny, nz);
       connect(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, bounce);
     }
   }
@@ -341,7 +359,8 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     gX = s.gx;
     gY = s.gy;
     gZ = s.gz;
-    m.setFrame(nx, ny, nz);
+    holdGrain();
+    setFrame(nx, ny, nz);
     m.toLocal(-dx, -dy, -dz);
     const wx = m.rx,
       wy = m.ry,
@@ -360,7 +379,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     tB *= b.fB * inverse;
     pdf = b.pdf;
     scattered = true;
-    m.setFrame(nx, ny, nz);
+    setFrame(nx, ny, nz);
     m.toWorld(b.wiX, b.wiY, b.wiZ);
     dx = m.rx;
     dy = m.ry;
@@ -402,16 +421,17 @@ export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32,
   ceiling = 0;
   relief.release();
   s.setWhite();
+  holdGrain();
   b.prepare(1);
   gX = nx;
   gY = ny;
   gZ = nz;
-  m.setFrame(nx, ny, nz);
+  setFrame(nx, ny, nz);
   const share = gather(scene, x, y, z, nx, ny, nz, 0, 0, 1, 0);
   b.prepare(1);
   const u = nextPair();
   if (!b.sample(0, 0, 1, 1, u, second)) return;
-  m.setFrame(nx, ny, nz);
+  setFrame(nx, ny, nz);
   m.toWorld(b.wiX, b.wiY, b.wiZ);
   const gap = clearance(x, y, z);
   walkPath(scene, x + nx * gap, y + ny * gap, z + nz * gap, m.rx, m.ry, m.rz, b.pdf, share, 1);

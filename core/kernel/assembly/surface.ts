@@ -14,6 +14,8 @@ import {
   INSTANCE_SIZE,
   MATERIAL_SIZE,
   MAT_ABSORPTION,
+  MAT_ANISOTROPY,
+  MAT_ANISOTROPY_TURN,
   MAT_ADJUSTED,
   MAT_ADJUSTMENT,
   MAT_BASE,
@@ -23,7 +25,9 @@ import {
   MAT_COAT_ROUGHNESS,
   MAT_CONTRAST,
   MAT_DIFFUSE_THROUGH,
+  MAT_EDGE_RADIUS,
   MAT_EMISSION,
+  MAT_FROM_WORLD,
   MAT_IOR,
   MAT_METALNESS,
   MAT_METAL_MAP,
@@ -42,6 +46,7 @@ import {
   MAT_UV_SCALE,
   MAT_WAVES,
   MAT_WAVE_COUNT,
+  MESH_EDGES,
   MESH_INDICES,
   MESH_NORMALS,
   MESH_UVS,
@@ -81,6 +86,11 @@ export let ior: f32 = 1.5;
 export let specular: f32 = 1;
 export let transmission: f32 = 0;
 export let diffuseThrough: f32 = 0;
+/** How much rougher one way, and which way in the world. */
+export let anisotropy: f32 = 0;
+export let acrossX: f32 = 0;
+export let acrossY: f32 = 0;
+export let acrossZ: f32 = 0;
 export let coat: f32 = 0;
 export let coatRoughness: f32 = 0;
 export let sheenR: f32 = 0;
@@ -197,11 +207,72 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
     ny = gy;
     nz = gz;
   }
+  const edges = <usize>load<u32>(mesh, MESH_EDGES);
+  if (edges) {
+    const radius = load<f32>(materialOf(scene, p), MAT_EDGE_RADIUS);
+    if (radius > 0) roundEdges(p, edges + <usize>triangle * 36, radius, w, side);
+  }
   readMaterial(scene, p, mesh, a, b, c, side, dx, dy, dz);
 }
 
+// @ts-ignore: decorator
+@inline
+function materialOf(scene: usize, p: usize): usize {
+  return <usize>load<u32>(scene, SCENE_MATERIALS) + <usize>load<i32>(p, INSTANCE_MATERIAL) * MATERIAL_SIZE;
+}
+
+/** Turns the normal towards that of the face beyond each sharp edge, half way at the edge itself. `w`: the share of the first corner. */
+function roundEdges(p: usize, edges: usize, radius: f32, w: f32, side: f32): void {
+  const f = p + INSTANCE_FORWARD;
+  stretched(f, lane(48), lane(64), lane(80));
+  const ax = m.rx,
+    ay = m.ry,
+    az = m.rz;
+  stretched(f, lane(96), lane(112), lane(128));
+  const bx = m.rx,
+    by = m.ry,
+    bz = m.rz;
+  const cx = ay * bz - az * by,
+    cy = az * bx - ax * bz,
+    cz = ax * by - ay * bx;
+  const twice = sqrt<f32>(cx * cx + cy * cy + cz * cz);
+  const fx = nx,
+    fy = ny,
+    fz = nz;
+  // The distance from a side is the share of the corner across, times the height over that side.
+  bevel(p, edges, hitV * twice, ax, ay, az, radius, side, fx, fy, fz);
+  bevel(p, edges + 12, w * twice, bx - ax, by - ay, bz - az, radius, side, fx, fy, fz);
+  bevel(p, edges + 24, hitU * twice, bx, by, bz, radius, side, fx, fy, fz);
+  m.normalise(nx, ny, nz);
+  if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.1) {
+    nx = fx;
+    ny = fy;
+    nz = fz;
+    return;
+  }
+  nx = m.rx;
+  ny = m.ry;
+  nz = m.rz;
+}
+
+function bevel(
+  p: usize, edge: usize, reach: f32, ex: f32, ey: f32, ez: f32, radius: f32, side: f32, fx: f32, fy: f32, fz: f32,
+): void {
+  const x = load<f32>(edge),
+    y = load<f32>(edge, 4),
+    z = load<f32>(edge, 8);
+  if (x == 0 && y == 0 && z == 0) return;
+  const far = reach / sqrt<f32>(ex * ex + ey * ey + ez * ez);
+  if (far >= radius) return;
+  normalToWorld(p, x, y, z);
+  const turn: f32 = 0.5 * (1 - far / radius);
+  nx += (m.rx * side - fx) * turn;
+  ny += (m.ry * side - fy) * turn;
+  nz += (m.rz * side - fz) * turn;
+}
+
 function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32, dx: f32, dy: f32, dz: f32): void {
-  const q = <usize>load<u32>(scene, SCENE_MATERIALS) + <usize>load<i32>(p, INSTANCE_MATERIAL) * MATERIAL_SIZE;
+  const q = materialOf(scene, p);
   baseR = load<f32>(q, MAT_BASE);
   baseG = load<f32>(q, MAT_BASE + 4);
   baseB = load<f32>(q, MAT_BASE + 8);
@@ -229,7 +300,8 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   absorptionB = load<f32>(q, MAT_ABSORPTION + 8);
   const baseMap = load<i32>(q, MAT_BASE_MAP),
     surfaceMap = load<i32>(q, MAT_SURFACE_MAP);
-  if (baseMap >= 0 || surfaceMap >= 0) readMaps(scene, p, q, mesh, a, b, c, side, baseMap, surfaceMap, dx, dy, dz);
+  anisotropy = load<f32>(q, MAT_ANISOTROPY);
+  if (baseMap >= 0 || surfaceMap >= 0 || anisotropy > 0) readMaps(scene, p, q, mesh, a, b, c, side, baseMap, surfaceMap, dx, dy, dz);
   const waves = <usize>load<u32>(q, MAT_WAVES);
   if (waves) ruffle(waves, load<i32>(q, MAT_WAVE_COUNT), load<f32>(scene, SCENE_TIME));
   adjust(p, q);
@@ -309,14 +381,20 @@ function readMaps(
     v1 = turnC * n1 - turnS * m1,
     u2 = turnC * m2 + turnS * n2,
     v2 = turnC * n2 - turnS * m2;
-  const u = turnC * ma + turnS * na + load<f32>(p, INSTANCE_UV_OFFSET) + u1 * hitU + u2 * hitV,
+  let u = turnC * ma + turnS * na + load<f32>(p, INSTANCE_UV_OFFSET) + u1 * hitU + u2 * hitV,
     v = turnC * na - turnS * ma + load<f32>(p, INSTANCE_UV_OFFSET + 4) + v1 * hitU + v2 * hitV;
+  if (load<i32>(q, MAT_FROM_WORLD) && growth(p, u1, v1, u2, v2)) {
+    const t = p + INSTANCE_FORWARD;
+    u += load<f32>(t, 12) * uX + load<f32>(t, 28) * uY + load<f32>(t, 44) * uZ;
+    v += load<f32>(t, 12) * vX + load<f32>(t, 28) * vY + load<f32>(t, 44) * vZ;
+  }
   const cr = load<f32>(q, MAT_UV_ROTATION),
     sr = load<f32>(q, MAT_UV_ROTATION + 4);
   const perU = load<f32>(q, MAT_UV_SCALE),
     perV = load<f32>(q, MAT_UV_SCALE + 4);
   let s = (cr * u + sr * v) * perU + load<f32>(q, MAT_UV_OFFSET),
     t = (cr * v - sr * u) * perV + load<f32>(q, MAT_UV_OFFSET + 4);
+  if (anisotropy > 0) layAcross(p, u1, v1, u2, v2, cr, sr, load<f32>(q, MAT_ANISOTROPY_TURN), load<f32>(q, MAT_ANISOTROPY_TURN + 4));
   const patched = load<i32>(q, MAT_PATCHED) != 0;
   const deep = load<f32>(q, MAT_RELIEF);
   if (deep > 0 && surfaceMap >= 0 && !backSide && beginRelief(p, surfaceMap, patched, deep, u1, v1, u2, v2, cr, sr, perU, perV)) {
@@ -355,10 +433,44 @@ function readMaps(
   bendNormal(p, u1, v1, u2, v2, cr * mx - sr * my, sr * mx + cr * my, side);
 }
 
-/** Tells the relief how the maps lie on the face in the world; false where they lie nowhere. */
-function beginRelief(
-  p: usize, map: i32, patched: bool, deep: f32, u1: f32, v1: f32, u2: f32, v2: f32, cr: f32, sr: f32, perU: f32, perV: f32,
-): bool {
+/** The way across the grain in the world: the map's u, turned. */
+function layAcross(p: usize, u1: f32, v1: f32, u2: f32, v2: f32, cr: f32, sr: f32, c: f32, s: f32): void {
+  const det = u1 * v2 - u2 * v1;
+  if (abs(det) < 1e-12) {
+    anisotropy = 0;
+    return;
+  }
+  const d: f32 = 1 / det;
+  const e1x = lane(48),
+    e1y = lane(64),
+    e1z = lane(80),
+    e2x = lane(96),
+    e2y = lane(112),
+    e2z = lane(128);
+  // The finish's turn and the grain's, as one.
+  const a = cr * c - sr * s,
+    b = sr * c + cr * s;
+  vectorToWorld(
+    p,
+    ((e1x * v2 - e2x * v1) * a + (e2x * u1 - e1x * u2) * b) * d,
+    ((e1y * v2 - e2y * v1) * a + (e2y * u1 - e1y * u2) * b) * d,
+    ((e1z * v2 - e2z * v1) * a + (e2z * u1 - e1z * u2) * b) * d,
+  );
+  acrossX = m.rx;
+  acrossY = m.ry;
+  acrossZ = m.rz;
+}
+
+/** How u and v grow along a vector of the world; see `growth`. */
+let uX: f32 = 0;
+let uY: f32 = 0;
+let uZ: f32 = 0;
+let vX: f32 = 0;
+let vY: f32 = 0;
+let vZ: f32 = 0;
+
+/** Finds them for the present face, metres of the maps a metre of the world; false where the maps lie nowhere. */
+function growth(p: usize, u1: f32, v1: f32, u2: f32, v2: f32): bool {
   const det = u1 * v2 - u2 * v1;
   if (abs(det) < 1e-12) return false;
   const d: f32 = 1 / det;
@@ -370,21 +482,27 @@ function beginRelief(
     e2z = lane(128);
   const f = p + INSTANCE_FORWARD;
   stretched(f, (e1x * v2 - e2x * v1) * d, (e1y * v2 - e2y * v1) * d, (e1z * v2 - e2z * v1) * d);
-  const ax = m.rx,
-    ay = m.ry,
-    az = m.rz,
-    aa: f32 = 1 / m.dot(ax, ay, az, ax, ay, az);
+  const a: f32 = 1 / m.dot(m.rx, m.ry, m.rz, m.rx, m.ry, m.rz);
+  uX = m.rx * a;
+  uY = m.ry * a;
+  uZ = m.rz * a;
   stretched(f, (e2x * u1 - e1x * u2) * d, (e2y * u1 - e1y * u2) * d, (e2z * u1 - e1z * u2) * d);
-  const bb: f32 = 1 / m.dot(m.rx, m.ry, m.rz, m.rx, m.ry, m.rz);
-  // How u and v grow along a vector of the world, then the map's own turn.
-  const cu = cr * aa * perU,
-    su = sr * bb * perU,
-    cv = cr * bb * perV,
-    sv = -sr * aa * perV;
+  const b: f32 = 1 / m.dot(m.rx, m.ry, m.rz, m.rx, m.ry, m.rz);
+  vX = m.rx * b;
+  vY = m.ry * b;
+  vZ = m.rz * b;
+  return true;
+}
+
+/** Tells the relief how the maps lie on the face in the world; false where they lie nowhere. */
+function beginRelief(
+  p: usize, map: i32, patched: bool, deep: f32, u1: f32, v1: f32, u2: f32, v2: f32, cr: f32, sr: f32, perU: f32, perV: f32,
+): bool {
+  if (!growth(p, u1, v1, u2, v2)) return false;
   relief.begin(
-    map, patched, deep / sqrt<f32>(aa), gx, gy, gz,
-    cu * ax + su * m.rx, cu * ay + su * m.ry, cu * az + su * m.rz,
-    sv * ax + cv * m.rx, sv * ay + cv * m.ry, sv * az + cv * m.rz,
+    map, patched, deep / sqrt<f32>(m.dot(uX, uY, uZ, uX, uY, uZ)), gx, gy, gz,
+    (cr * uX + sr * vX) * perU, (cr * uY + sr * vY) * perU, (cr * uZ + sr * vZ) * perU,
+    (cr * vX - sr * uX) * perV, (cr * vY - sr * uY) * perV, (cr * vZ - sr * uZ) * perV,
   );
   return true;
 }
@@ -459,6 +577,7 @@ export function setWhite(): void {
   specular = 0;
   transmission = 0;
   diffuseThrough = 0;
+  anisotropy = 0;
   coat = 0;
   sheenR = sheenG = sheenB = 0;
 }
@@ -471,6 +590,11 @@ export function setTest(base: f32, metal: f32, rough: f32, index: f32, through: 
   ior = index;
   specular = 1;
   transmission = through;
+}
+
+/** A test material that is brushed along local y. */
+export function setTestAnisotropy(strength: f32): void {
+  anisotropy = strength;
 }
 
 /** Further parts of a test material. */

@@ -9,6 +9,9 @@ import { meanTexel } from '../../../core/finish/maps/mean';
 import { WAVE_COUNT, WAVES_GLSL, wavesOf, type Waves } from '../../../core/finish/waves';
 import { SKY_GLSL, type SkyLight } from './sky-light';
 
+/** Share of even light that a matt face sends back itself, seen at 45 degrees: a line through what the kernel's scattering function gives between roughness 0.4 and 1. */
+const faceShareOf = ({ ior, roughness }: Finish): number => ((ior - 1) / (ior + 1)) ** 2 * (1.6 - 1.2 * roughness);
+
 interface PlacedMap {
   texture: THREE.DataTexture;
   mean: THREE.Vector4;
@@ -129,7 +132,7 @@ export class FinishMaterials {
     wear(material, finish);
     material.onBeforeCompile = (shader) => {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
-      adjustShader(shader, finish);
+      adjustShader(shader, finish, true);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
     };
     return material;
@@ -139,12 +142,14 @@ export class FinishMaterials {
     const clear = finish.transmission > 0;
     const coated = finish.clearCoat > 0;
     const fibrous = finish.sheen > 0;
-    const material = new (coated || fibrous ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
+    const brushed = finish.anisotropy > 0;
+    const material = new (coated || fibrous || brushed ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
       ...(fibrous && {
         sheen: finish.sheen,
         sheenColor: new THREE.Color().setRGB(...finish.sheenColour, THREE.SRGBColorSpace),
         sheenRoughness: finish.sheenRoughness,
       }),
+      ...(brushed && { anisotropy: finish.anisotropy, anisotropyRotation: ((finish.anisotropyDeg + finish.rotationDeg) * Math.PI) / 180 }),
       ...(coated && { clearcoat: finish.clearCoat, clearcoatRoughness: Math.max(0.03, finish.clearCoatRoughness) }),
       color: new THREE.Color().setRGB(...finish.baseColour, THREE.SRGBColorSpace),
       roughness: Math.max(0.03, finish.roughness),
@@ -354,10 +359,11 @@ function wear(material: FinishMaterial, finish: Finish): void {
 }
 
 /** Colour adjustment, the element's own colour, and light from behind a surface that lets some through. */
-function adjustShader(shader: THREE.WebGLProgramParametersWithUniforms, finish: Finish): void {
+function adjustShader(shader: THREE.WebGLProgramParametersWithUniforms, finish: Finish, matt = false): void {
   shader.uniforms['adjustment'] = { value: new THREE.Matrix3().set(...adjustmentMatrix(finish)) };
   shader.uniforms['contrast'] = { value: finish.contrast };
   shader.uniforms['through'] = { value: finish.diffuseTransmission };
+  shader.uniforms['faceShare'] = { value: matt ? faceShareOf(finish) : 0 };
   shader.vertexShader = shader.vertexShader
     .replace('#include <common>', '#include <common>\n#ifdef VARIED\nattribute vec3 variation;\nvarying vec3 worn;\n#endif')
     .replace('#include <begin_vertex>', '#include <begin_vertex>\n#ifdef VARIED\nworn = variation;\n#endif');
@@ -371,6 +377,7 @@ function adjustShader(shader: THREE.WebGLProgramParametersWithUniforms, finish: 
       uniform mat3 adjustment;
       uniform float contrast;
       uniform float through;
+      uniform float faceShare;
       ${ADJUST_GLSL}`,
     )
     .replace(
@@ -381,7 +388,9 @@ function adjustShader(shader: THREE.WebGLProgramParametersWithUniforms, finish: 
       #endif
       #ifdef ADJUSTED
         diffuseColor.rgb = adjustColour(diffuseColor.rgb, adjustment, contrast);
-      #endif`,
+      #endif
+      // What its face sends back of all that comes, where its shine is left out: dark surfaces show little else.
+      diffuseColor.rgb += faceShare * (1.0 - diffuseColor.rgb);`,
     )
     .replace(
       '#include <lights_fragment_end>',

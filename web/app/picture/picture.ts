@@ -4,27 +4,25 @@ import { combineLatest, debounceTime, filter, map, skip } from 'rxjs';
 import { cameraFrame } from '../../../core/camera/camera';
 import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
-import { findFinish } from '../../../core/project/project';
 import type { SceneInstance } from '../../../core/scene/scene';
 import { clearSky } from '../../../core/sky/sky-map';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
-import { PictureState, type Mark, type MarkKind, type Pointed } from '../state/picture-state';
+import { PictureState, type Mark, type MarkKind } from '../state/picture-state';
 import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
 import { Navigation } from './navigation';
 import { Refiner } from './refiner';
 import type { FromRefiner } from './refine-messages';
 import { SceneOnStage } from './scene-on-stage';
-import { groupKey, Stage, type Picked } from './stage';
+import { Pointing } from './pointing';
+import { groupKey, Stage } from './stage';
 import type { DetailChoice } from './working-detail';
 
 const DETAIL_KEY = 'working-detail';
 const ASPECT = 16 / 9;
 const REST_MS = 160;
 const REFINE_SAMPLES = 256;
-const HOVER_MS = 80;
-const CLICK_SLACK_PX = 4;
 const MAX_PIXEL_RATIO = 1.5;
 /** Time begins anew after this, before its digits run out. */
 const MOTION_ROUND_S = 3600;
@@ -53,7 +51,6 @@ export class Picture implements AfterViewInit {
   protected readonly noGpu = signal(false);
   protected readonly empty = signal(true);
   protected readonly pins = signal<readonly (Mark & { x: number; y: number })[]>([]);
-  protected readonly pointed = signal<Pointed | undefined>(undefined);
 
   private stage: Stage | undefined;
   private refiner: Refiner | undefined;
@@ -63,12 +60,25 @@ export class Picture implements AfterViewInit {
   private viewNumber = 0;
   private refineTimer: ReturnType<typeof setTimeout> | undefined;
   private restTimer: ReturnType<typeof setTimeout> | undefined;
-  private hoverTimer: ReturnType<typeof setTimeout> | undefined;
   private drawAsked = false;
   private moving = false;
   private lastFrame = 0;
   private lastMotion = 0;
-  private press: { x: number; y: number; lastX: number; lastY: number; slide: boolean; moved: boolean } | undefined;
+
+  protected readonly pointing = new Pointing({
+    stage: () => this.stage,
+    navigation: () => this.navigation,
+    frame: () => this.frame().nativeElement,
+    size: () => this.size(),
+    models: () => this.models,
+    state: this.state,
+    sceneState: this.sceneState,
+    live: this.live,
+    moved: (held) => {
+      if (held) this.setMoving();
+      this.cameraMoved();
+    },
+  });
 
   ngAfterViewInit(): void {
     this.fit();
@@ -255,7 +265,7 @@ export class Picture implements AfterViewInit {
       if (this.empty()) return;
       // A slow frame may outlast the rest: while something is held, nothing is refined.
       if (this.state.inMotion$.value) return;
-      if (this.navigation.isMoving || this.press?.moved) {
+      if (this.navigation.isMoving || this.pointing.isDragging) {
         this.askRefinement();
         return;
       }
@@ -353,101 +363,6 @@ export class Picture implements AfterViewInit {
     this.changed();
   }
 
-  // --- the pointer -------------------------------------------------------------------------------------------------
-
-  protected pointerDown(event: PointerEvent): void {
-    this.frame().nativeElement.focus({ preventScroll: true });
-    this.frame().nativeElement.setPointerCapture(event.pointerId);
-    this.press = {
-      x: event.clientX,
-      y: event.clientY,
-      lastX: event.clientX,
-      lastY: event.clientY,
-      slide: event.button !== 0 || event.shiftKey,
-      moved: false,
-    };
-  }
-
-  protected pointerMove(event: PointerEvent): void {
-    const { press } = this;
-    if (!press) {
-      this.hover(event);
-      return;
-    }
-    if (!press.moved && Math.hypot(event.clientX - press.x, event.clientY - press.y) < CLICK_SLACK_PX) return;
-    if (!press.moved) this.navigation.keepPlace();
-    press.moved = true;
-    const { width } = this.size();
-    this.navigation.drag((event.clientX - press.lastX) / width, (event.clientY - press.lastY) / width, press.slide);
-    [press.lastX, press.lastY] = [event.clientX, event.clientY];
-    this.setMoving();
-    this.cameraMoved();
-  }
-
-  protected pointerUp(event: PointerEvent): void {
-    const { press } = this;
-    this.press = undefined;
-    if (!press || press.moved || event.button !== 0) return;
-    const pointed = this.describe(this.pickAt(event), event);
-    if (!pointed) return;
-    const taker = this.state.pointTaker$.value;
-    if (taker) taker(pointed);
-    else this.state.picked$.next(pointed);
-  }
-
-  protected doubleClick(event: MouseEvent): void {
-    const picked = this.pickAt(event);
-    if (!picked) return;
-    this.navigation.jumpTo(picked.point);
-    this.cameraMoved();
-  }
-
-  protected wheel(event: WheelEvent): void {
-    event.preventDefault();
-    this.navigation.approach(-Math.sign(event.deltaY) * Math.min(3, Math.abs(event.deltaY) / 60));
-    this.setMoving();
-    this.cameraMoved();
-  }
-
-  protected leave(): void {
-    clearTimeout(this.hoverTimer);
-    this.pointed.set(undefined);
-    this.state.pointed$.next(undefined);
-  }
-
-  private hover(event: PointerEvent): void {
-    clearTimeout(this.hoverTimer);
-    this.hoverTimer = setTimeout(() => {
-      const pointed = this.describe(this.pickAt(event), event);
-      this.pointed.set(pointed);
-      this.state.pointed$.next(pointed);
-    }, HOVER_MS);
-  }
-
-  private pickAt(event: MouseEvent): Picked | undefined {
-    const box = this.frame().nativeElement.getBoundingClientRect();
-    this.stage?.setCamera(this.navigation.camera);
-    return this.stage?.pick((event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
-  }
-
-  private describe(picked: Picked | undefined, event: MouseEvent): Pointed | undefined {
-    if (!picked) return undefined;
-    const { source, element, material, finish } = picked.instance;
-    const model = this.models.get(source);
-    return {
-      source,
-      element,
-      material,
-      elementName: model?.elements.get(element)?.name ?? element,
-      materialName: model?.materials.get(material)?.name ?? material,
-      finishName: finish.name,
-      point: picked.corner ?? picked.point,
-      edge: picked.edge,
-      x: event.clientX,
-      y: event.clientY,
-    };
-  }
-
   // --- keys --------------------------------------------------------------------------------------------------------
 
   protected keyDown(event: KeyboardEvent): void {
@@ -464,37 +379,5 @@ export class Picture implements AfterViewInit {
 
   protected blur(): void {
     this.navigation.releaseKeys();
-  }
-
-  // --- a finish dragged from the schedule --------------------------------------------------------------------------
-
-  protected dragOver(event: DragEvent): void {
-    const finish = this.state.dragged$.value;
-    if (finish === undefined) return;
-    event.preventDefault();
-    const picked = this.pickAt(event);
-    const now = this.sceneState.preview$.value;
-    if (!picked) {
-      if (now) this.sceneState.preview$.next(undefined);
-    } else {
-      const { source, material } = picked.instance;
-      const [on] = now?.on ?? [];
-      if (on?.material !== material || on.source !== source || now?.finish !== finish)
-        this.sceneState.preview$.next({ on: [{ source, material }], finish });
-    }
-  }
-
-  protected dragLeave(): void {
-    this.sceneState.preview$.next(undefined);
-  }
-
-  protected drop(event: DragEvent): void {
-    event.preventDefault();
-    const preview = this.sceneState.preview$.value;
-    const [on] = preview?.on ?? [];
-    if (preview && on && findFinish(this.live.entries$.value, preview.finish))
-      this.live.run({ type: 'assign-finish', ...on, finish: preview.finish });
-    this.sceneState.preview$.next(undefined);
-    this.state.dragged$.next(undefined);
   }
 }

@@ -43,6 +43,21 @@ describe('a batch of surfaces', () => {
     expect(twice).toEqual(once.map((metres) => metres * 2));
   });
 
+  it('lays maps from the world’s origin where the finish says so, on every face, wherever the part stands and is turned', () => {
+    const world = { ...finish, origin: 'world' as const };
+    const placed = (m: Mat4) => new SurfaceBatch([{ ...part('a', 'box', m), finish: world }], (hash) => ({ resting: meshes.get(hash)!, moving: meshes.get(hash)! }));
+    const { position, uv, normal } = placed(multiply(translation(3, -2, 5), rotationZ(0.7))).mesh.geometry.attributes as Record<string, THREE.BufferAttribute>;
+    for (let i = 0; i < uv!.count; i++) {
+      const n = new THREE.Vector3().fromBufferAttribute(normal!, i);
+      const p = new THREE.Vector3().fromBufferAttribute(position!, i);
+      // On upright faces v is the height, and u runs level along the face; on level ones both turn with the part.
+      const upright = Math.abs(n.z) < 0.5;
+      const v = upright ? new THREE.Vector3(0, 0, 1) : new THREE.Vector3(-Math.sin(0.7), Math.cos(0.7), 0);
+      expect(uv!.getY(i)).toBeCloseTo(p.dot(v), 4);
+      expect(uv!.getX(i)).toBeCloseTo(p.dot(v.clone().cross(n)), 4);
+    }
+  }); // prettier-ignore
+
   it('turns the faces of a mirrored part round, so that its outside stays outside', () => {
     const mirrored = batchOf(part('m', 'box', [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]));
     expect(below(mirrored, -0.5, 0.5)).toMatchObject({ element: 'm', z: 1 });

@@ -114,6 +114,7 @@ export class SurfaceBatch {
     return instances.every((instance, i) => {
       const before = this.instances[i]!;
       if (instance !== before && (instance.element !== before.element || instance.part !== before.part)) return false;
+      if (instance.finish.origin !== before.finish.origin) return false;
       if (instance.variation !== before.variation && JSON.stringify(instance.variation) !== JSON.stringify(before.variation)) return false;
       const { resting, moving } = meshesOf(instance.mesh);
       return resting === this.meshes[i]!.resting && moving === this.meshes[i]!.moving;
@@ -254,6 +255,7 @@ export class SurfaceBatch {
   private takeOver(i: number, before: SurfaceBatch, old: number): boolean {
     const { resting, moving } = this.meshes[i]!;
     const theirs = before.meshes[old]!;
+    if (this.instances[i]!.finish.origin !== before.instances[old]!.finish.origin) return false;
     if (theirs.resting !== resting || theirs.moving !== moving) return false;
     const count = (resting.positions.length + (moving === resting ? 0 : moving.positions.length)) / 3;
     for (const kind of ['positions', 'normals', 'uvs'] as const) {
@@ -288,11 +290,8 @@ export class SurfaceBatch {
     this.spheres[i * 4 + 3] = (largest * distance(min, max)) / 2;
   }
 
-  private placeMesh(
-    { positions, normals, uvs }: DressedMesh,
-    first: number,
-    { transform: m, variation = PLAIN_WEAR }: SceneInstance,
-  ): void {
+  private placeMesh(mesh: DressedMesh, first: number, { transform: m, variation = PLAIN_WEAR, finish }: SceneInstance): void {
+    const { positions, normals, uvs } = mesh;
     const px = this.vertices.positions.array;
     const nx = this.vertices.normals.array;
     const ux = this.vertices.uvs.array;
@@ -325,6 +324,40 @@ export class SurfaceBatch {
       nx[at] = u * unit;
       nx[at + 1] = v * unit;
       nx[at + 2] = w * unit;
+    }
+    if (finish.origin === 'world') layFromWorld(mesh, m, first, px as Float32Array, ux as Float32Array);
+  }
+}
+
+/** Moves the maps of a placed mesh so that they begin at the world's origin on every face: by how far the part stands from it along u and v. */
+function layFromWorld({ indices, uvs: { length } }: DressedMesh, m: Mat4, first: number, places: Float32Array, uvs: Float32Array): void {
+  const p = places.subarray(first * 3);
+  const laid = uvs.subarray(first * 2, first * 2 + length);
+  const before = laid.slice();
+  const moved = new Uint8Array(length / 2);
+  for (let t = 0; t < indices.length; t += 3) {
+    const corners = [indices[t]!, indices[t + 1]!, indices[t + 2]!] as const;
+    // A vertex belongs to one frame only, and the triangles about it share that.
+    if (corners.every((v) => moved[v])) continue;
+    const [a, b, c] = corners;
+    const at = (v: number, k: number) => before[v * 2 + k]! - before[a * 2 + k]!;
+    const [u1, v1, u2, v2] = [at(b, 0), at(b, 1), at(c, 0), at(c, 1)];
+    const det = u1 * v2 - u2 * v1;
+    if (Math.abs(det) < 1e-12) continue;
+    let [alongU, alongV, uu, vv] = [0, 0, 0, 0];
+    for (let k = 0; k < 3; k++) {
+      const [e, f] = [p[b * 3 + k]! - p[a * 3 + k]!, p[c * 3 + k]! - p[a * 3 + k]!];
+      const [pu, pv] = [(e * v2 - f * v1) / det, (f * u1 - e * u2) / det];
+      alongU += pu * m[12 + k]!;
+      alongV += pv * m[12 + k]!;
+      uu += pu * pu;
+      vv += pv * pv;
+    }
+    for (const v of corners) {
+      if (moved[v]) continue;
+      laid[v * 2]! += alongU / uu;
+      laid[v * 2 + 1]! += alongV / vv;
+      moved[v] = 1;
     }
   }
 }

@@ -40,10 +40,13 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter[] }[] = [
     sliders: [
       share('Roughness', 'roughness'),
       share('Metalness', 'metalness'),
+      share('Brushed', 'anisotropy'),
+      { label: 'Brushed across', field: 'anisotropyDeg', min: -90, max: 90, step: 1, format: degrees },
       share('Clear coat', 'clearCoat'),
       share('Coat roughness', 'clearCoatRoughness'),
       share('Sheen of cloth', 'sheen'),
       { label: 'Sheen roughness', field: 'sheenRoughness', min: 0.1, max: 1, step: 0.01, format: plain },
+      { label: 'Edges rounded', field: 'edgeRadiusM', min: 0, max: 0.03, step: 0.0005, format: (v) => `${(v * 1000).toFixed(1)} mm` },
       { label: 'Relief in shading', field: 'normalScale', min: 0, max: 2, step: 0.05, format: plain },
       { label: 'Relief depth', field: 'reliefM', min: 0, max: 0.08, step: 0.0005, format: (v) => `${(v * 1000).toFixed(1)} mm` },
     ],
@@ -182,6 +185,18 @@ const SPREADS: readonly Spread[] = [
           Hide the repeat: laid in moved patches (not for patterns)</label
         >
         <label class="wide"
+          >Laid from
+          <select
+            #from
+            class="form-select form-select-sm turn"
+            data-testid="origin"
+            (change)="edit({ origin: from.value === 'world' ? 'world' : 'element' })"
+          >
+            <option value="element" [selected]="shown().origin === 'element'">each element’s own origin</option>
+            <option value="world" [selected]="shown().origin === 'world'">the model’s origin, on from one to the next</option>
+          </select></label
+        >
+        <label class="wide"
           >Placed as
           <select #like class="form-select form-select-sm turn" data-testid="place-like" (change)="placeLike(like.value); like.value = ''">
             <option value="" selected>this finish says</option>
@@ -299,8 +314,8 @@ export class FinishCard {
   protected placeLike(id: string): void {
     const other = this.others().find((f) => f.id === id);
     if (!other) return;
-    const { widthM, heightM, rotationDeg, offsetM, breakRepeat, vary } = other;
-    this.edit({ widthM, heightM, rotationDeg, offsetM, breakRepeat, vary });
+    const { widthM, heightM, rotationDeg, offsetM, origin, breakRepeat, vary } = other;
+    this.edit({ widthM, heightM, rotationDeg, offsetM, origin, breakRepeat, vary });
   }
 
   protected changed<K extends string>(field: K, value: number): Record<K, number> {

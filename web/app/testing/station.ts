@@ -12,6 +12,7 @@ import { Revisions } from '../state/revisions';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { Favourites } from '../state/favourites';
+import { PersonalLibrary } from '../state/personal-library';
 import { ScheduleState } from '../state/schedule-state';
 import { SceneState } from '../state/scene-state';
 
@@ -61,6 +62,7 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       Areas,
       ScheduleState,
       Favourites,
+      PersonalLibrary,
       Findings,
       Revisions,
       component,

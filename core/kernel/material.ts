@@ -1,0 +1,75 @@
+import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
+import type { Finish } from '../finish/finish';
+import { WAVE_COUNT } from '../finish/waves';
+import { decodeSrgb } from '../image/tone';
+import * as L from './assembly/layout';
+
+const BODY = { sheet: L.BODY_SHEET, pane: L.BODY_PANE, solid: L.BODY_SOLID } as const;
+
+/** Whether light may go on behind a surface that wears it. */
+export function isClear(finish: Finish): boolean {
+  return (finish.transmission > 0 && finish.metalness < 1) || finish.opacity < 1 || finish.cutOut;
+}
+
+/**
+ * Writes one finish at `p`. `textures` are its maps' numbers, `waves` points at their table (0: none).
+ */
+export function writeMaterial(
+  view: DataView,
+  p: number,
+  finish: Finish,
+  textures: { base: number; surface: number; metal: number },
+  waves: number,
+): void {
+  const f = (offset: number, value: number) => {
+    view.setFloat32(p + offset, value, true);
+  };
+  const linear = finish.baseColour.map(decodeSrgb);
+  linear.forEach((value, c) => {
+    f(L.MAT_BASE + c * 4, value);
+    f(L.MAT_EMISSION + c * 4, value * finish.emissionCdM2);
+    const left = Math.max(1e-4, decodeSrgb(finish.attenuationColour[c]!));
+    f(L.MAT_ABSORPTION + c * 4, finish.attenuationDistanceM ? -Math.log(left) / finish.attenuationDistanceM : 0);
+  });
+  f(L.MAT_METALNESS, finish.metalness);
+  f(L.MAT_ROUGHNESS, finish.roughness);
+  f(L.MAT_IOR, finish.ior);
+  f(L.MAT_SPECULAR, 1);
+  f(L.MAT_TRANSMISSION, finish.transmission);
+  f(L.MAT_OPACITY, finish.opacity);
+  view.setInt32(p + L.MAT_BODY, BODY[finish.body], true);
+  view.setInt32(p + L.MAT_BASE_MAP, textures.base, true);
+  view.setInt32(p + L.MAT_SURFACE_MAP, textures.surface, true);
+  view.setInt32(p + L.MAT_METAL_MAP, textures.metal, true);
+  view.setUint32(p + L.MAT_WAVES, waves, true);
+  view.setInt32(p + L.MAT_WAVE_COUNT, waves ? WAVE_COUNT : 0, true);
+  f(L.MAT_ANISOTROPY, finish.anisotropy);
+  const across = (finish.anisotropyDeg * Math.PI) / 180;
+  f(L.MAT_ANISOTROPY_TURN, Math.cos(across));
+  f(L.MAT_ANISOTROPY_TURN + 4, Math.sin(across));
+  view.setInt32(p + L.MAT_FROM_WORLD, finish.origin === 'world' ? 1 : 0, true);
+  f(L.MAT_EDGE_RADIUS, finish.edgeRadiusM);
+  f(L.MAT_RELIEF, isClear(finish) ? 0 : finish.reliefM);
+  f(L.MAT_UV_SCALE, 1 / finish.widthM);
+  f(L.MAT_UV_SCALE + 4, 1 / finish.heightM);
+  const turn = (finish.rotationDeg * Math.PI) / 180;
+  f(L.MAT_UV_ROTATION, Math.cos(turn));
+  f(L.MAT_UV_ROTATION + 4, Math.sin(turn));
+  // The offset is in metres along the maps' own axes.
+  f(L.MAT_UV_OFFSET, finish.offsetM[0] / finish.widthM);
+  f(L.MAT_UV_OFFSET + 4, finish.offsetM[1] / finish.heightM);
+  f(L.MAT_NORMAL_SCALE, finish.normalScale);
+  f(L.MAT_DIFFUSE_THROUGH, finish.diffuseTransmission);
+  f(L.MAT_COAT, finish.clearCoat);
+  f(L.MAT_COAT_ROUGHNESS, finish.clearCoatRoughness);
+  finish.sheenColour.forEach((c, i) => {
+    f(L.MAT_SHEEN + i * 4, finish.sheen * decodeSrgb(c));
+  });
+  f(L.MAT_SHEEN_ROUGHNESS, finish.sheenRoughness);
+  view.setInt32(p + L.MAT_PATCHED, finish.breakRepeat ? 1 : 0, true);
+  view.setInt32(p + L.MAT_ADJUSTED, isAdjusted(finish) ? 1 : 0, true);
+  f(L.MAT_CONTRAST, finish.contrast);
+  adjustmentMatrix(finish).forEach((value, i) => {
+    f(L.MAT_ADJUSTMENT + i * 4, value);
+  });
+}
