@@ -12,49 +12,75 @@ const SAME_PLACE_M = 1e-4;
  * dressing has split their vertices; inner edges (where faces meet in a hollow) stay sharp, as do those of three faces or one.
  */
 export function edgeNormals({ positions: p, indices }: DressedMesh): Float32Array {
-  const places = new TupleTable(3, p.length / 3);
-  const tuple = new Int32Array(3);
-  const placeOf = Int32Array.from({ length: p.length / 3 }, (_, v) => {
-    for (let k = 0; k < 3; k++) tuple[k] = Math.round(p[v * 3 + k]! / SAME_PLACE_M);
-    return places.numberOf(tuple);
-  });
+  const placeOf = places(p);
   const count = indices.length / 3;
   const normals = new Float32Array(count * 3);
-  /** Sides (three times the triangle, and which of its three) by their two places. */
-  const sidesAt = new Map<number, number[]>();
+  // Sides (three times the triangle, and which of its three) by the edge that they lie on.
+  const edges = new TupleTable(2, count * 3);
+  const edge = new Int32Array(2);
+  const [first, second, sides] = [new Int32Array(count * 3), new Int32Array(count * 3), new Uint8Array(count * 3)];
   for (let t = 0; t < count; t++) {
-    const [a, b, c] = [0, 1, 2].map((k) => indices[t * 3 + k]! * 3) as [number, number, number];
-    const [ux, uy, uz] = [p[b]! - p[a]!, p[b + 1]! - p[a + 1]!, p[b + 2]! - p[a + 2]!];
-    const [vx, vy, vz] = [p[c]! - p[a]!, p[c + 1]! - p[a + 1]!, p[c + 2]! - p[a + 2]!];
-    const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx] as const;
-    const length = Math.hypot(...n) || 1;
-    n.forEach((x, k) => {
-      normals[t * 3 + k] = x / length;
-    });
+    writeNormal(p, indices, t, normals);
     for (let side = 0; side < 3; side++) {
-      const [i, j] = [placeOf[indices[t * 3 + side]!]!, placeOf[indices[t * 3 + ((side + 1) % 3)]!]!];
-      const key = Math.min(i, j) * 2 ** 26 + Math.max(i, j);
-      const sides = sidesAt.get(key);
-      if (sides) sides.push(t * 3 + side);
-      else sidesAt.set(key, [t * 3 + side]);
+      const i = placeOf[indices[t * 3 + side]!]!;
+      const j = placeOf[indices[t * 3 + ((side + 1) % 3)]!]!;
+      edge[0] = Math.min(i, j);
+      edge[1] = Math.max(i, j);
+      const number = edges.numberOf(edge);
+      const before = sides[number]!;
+      if (before === 0) first[number] = t * 3 + side;
+      else if (before === 1) second[number] = t * 3 + side;
+      sides[number] = Math.min(3, before + 1);
     }
   }
   const out = new Float32Array(count * EDGE_FLOATS);
-  for (const sides of sidesAt.values()) {
-    if (sides.length !== 2) continue;
-    const [one, other] = sides as [number, number];
-    const [s, t] = [Math.floor(one / 3), Math.floor(other / 3)];
-    const dot = [0, 1, 2].reduce((sum, k) => sum + normals[s * 3 + k]! * normals[t * 3 + k]!, 0);
-    if (dot >= SHARP_COS) continue;
+  for (let number = 0; number < edges.count; number++) {
+    if (sides[number] !== 2) continue;
+    const [one, other] = [first[number]!, second[number]!];
+    const s = Math.floor(one / 3) * 3;
+    const t = Math.floor(other / 3) * 3;
+    if (normals[s]! * normals[t]! + normals[s + 1]! * normals[t + 1]! + normals[s + 2]! * normals[t + 2]! >= SHARP_COS) continue;
     // Outer: the other face falls away below this one.
-    const opposite = indices[t * 3 + (((other % 3) + 2) % 3)]! * 3;
-    const corner = indices[s * 3]! * 3;
-    const height = [0, 1, 2].reduce((sum, k) => sum + normals[s * 3 + k]! * (p[opposite + k]! - p[corner + k]!), 0);
+    const opposite = indices[t + ((other + 2 - t) % 3)]! * 3;
+    const corner = indices[s]! * 3;
+    let height = 0;
+    for (let k = 0; k < 3; k++) height += normals[s + k]! * (p[opposite + k]! - p[corner + k]!);
     if (height > -1e-6) continue;
     for (let k = 0; k < 3; k++) {
-      out[one * 3 + k] = normals[t * 3 + k]!;
-      out[other * 3 + k] = normals[s * 3 + k]!;
+      out[one * 3 + k] = normals[t + k]!;
+      out[other * 3 + k] = normals[s + k]!;
     }
   }
   return out;
+}
+
+/** The same number for vertices at the same place. */
+function places(p: Float32Array): Int32Array {
+  const table = new TupleTable(3, p.length / 3);
+  const tuple = new Int32Array(3);
+  const out = new Int32Array(p.length / 3);
+  for (let v = 0; v < out.length; v++) {
+    for (let k = 0; k < 3; k++) tuple[k] = Math.round(p[v * 3 + k]! / SAME_PLACE_M);
+    out[v] = table.numberOf(tuple);
+  }
+  return out;
+}
+
+function writeNormal(p: Float32Array, indices: Uint32Array, t: number, out: Float32Array): void {
+  const a = indices[t * 3]! * 3;
+  const b = indices[t * 3 + 1]! * 3;
+  const c = indices[t * 3 + 2]! * 3;
+  const ux = p[b]! - p[a]!;
+  const uy = p[b + 1]! - p[a + 1]!;
+  const uz = p[b + 2]! - p[a + 2]!;
+  const vx = p[c]! - p[a]!;
+  const vy = p[c + 1]! - p[a + 1]!;
+  const vz = p[c + 2]! - p[a + 2]!;
+  const x = uy * vz - uz * vy;
+  const y = uz * vx - ux * vz;
+  const z = ux * vy - uy * vx;
+  const scale = 1 / (Math.sqrt(x * x + y * y + z * z) || 1);
+  out[t * 3] = x * scale;
+  out[t * 3 + 1] = y * scale;
+  out[t * 3 + 2] = z * scale;
 }
