@@ -1,6 +1,6 @@
+import { faceNormals, SAME_PLACE_M, samePlaces } from './faces';
 import { isAsLaid, meshBounds, meshOfKey, type Mesh } from './mesh';
 import { metresOfUnit } from './picture-scale';
-import { TupleTable } from './tuple-table';
 
 /** A mesh made ready for both pictures: split at creases, with normals and texture coordinates in metres. */
 export interface DressedMesh extends Mesh {
@@ -18,7 +18,6 @@ const CREASE_COS = Math.cos((35 * Math.PI) / 180);
 const LONG = 3;
 /** A smooth surface of so many different directions is curved; fewer are folds. */
 const CURVED_DIRECTIONS = 6;
-const SAME_PLACE_M = 1e-4;
 const SAME_NORMAL = 2e-3;
 const SAME_FACE = 1e-5;
 
@@ -33,7 +32,7 @@ export const dressMesh = (mesh: Mesh): DressedMesh => dress(mesh, false);
 /** `asLaid`: all coordinates are the author's, where there are any. */
 function dress(mesh: Mesh, asLaid: boolean): DressedMesh {
   const faces = faceNormals(mesh);
-  const welded = weld(mesh.positions);
+  const welded = samePlaces(mesh.positions);
   const corners = cornerNormals(mesh, faces, welded);
   const grain = grainAxis(mesh.positions);
   const curved = curvedFaces(mesh, faces, corners, welded);
@@ -89,44 +88,6 @@ function alike(a: Float32Array, i: number, b: Float32Array, j: number, tolerance
   return (
     Math.abs(a[i]! - b[j]!) <= tolerance && Math.abs(a[i + 1]! - b[j + 1]!) <= tolerance && Math.abs(a[i + 2]! - b[j + 2]!) <= tolerance
   );
-}
-
-/** The same number for vertices at the same place. */
-function weld(positions: Float32Array): Int32Array {
-  const count = positions.length / 3;
-  const table = new TupleTable(3, count);
-  const tuple = new Int32Array(3);
-  const out = new Int32Array(count);
-  for (let v = 0; v < count; v++) {
-    for (let k = 0; k < 3; k++) tuple[k] = Math.round(positions[v * 3 + k]! / SAME_PLACE_M);
-    out[v] = table.numberOf(tuple);
-  }
-  return out;
-}
-
-/** Unit normal of each triangle. */
-function faceNormals({ positions: p, indices }: Mesh): Float32Array {
-  const out = new Float32Array(indices.length);
-  for (let t = 0; t < indices.length; t += 3) {
-    const a = indices[t]! * 3;
-    const b = indices[t + 1]! * 3;
-    const c = indices[t + 2]! * 3;
-    const ux = p[b]! - p[a]!;
-    const uy = p[b + 1]! - p[a + 1]!;
-    const uz = p[b + 2]! - p[a + 2]!;
-    const vx = p[c]! - p[a]!;
-    const vy = p[c + 1]! - p[a + 1]!;
-    const vz = p[c + 2]! - p[a + 2]!;
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const l = Math.sqrt(nx * nx + ny * ny + nz * nz);
-    const s = l > 0 ? 1 / l : 0;
-    out[t] = nx * s;
-    out[t + 1] = ny * s;
-    out[t + 2] = l > 0 ? nz * s : 1;
-  }
-  return out;
 }
 
 /**

@@ -1,26 +1,26 @@
 import type { DressedMesh } from './dress';
+import { faceNormals, samePlaces } from './faces';
 import { TupleTable } from './tuple-table';
 
 /** Floats of a triangle: for its edges ab, bc and ca the unit normal of the face beyond, or zeros where there is nothing to round. */
 export const EDGE_FLOATS = 9;
 /** Faces that meet at less than this are drawn smooth anyway. */
 const SHARP_COS = Math.cos((35 * Math.PI) / 180);
-const SAME_PLACE_M = 1e-4;
 
 /**
  * What lies beyond the sharp outer edges of every triangle, for rounding them in shading. Edges are found by place, because
  * dressing has split their vertices; inner edges (where faces meet in a hollow) stay sharp, as do those of three faces or one.
  */
-export function edgeNormals({ positions: p, indices }: DressedMesh): Float32Array {
-  const placeOf = places(p);
+export function edgeNormals(mesh: DressedMesh): Float32Array {
+  const { positions: p, indices } = mesh;
+  const placeOf = samePlaces(p);
+  const normals = faceNormals(mesh);
   const count = indices.length / 3;
-  const normals = new Float32Array(count * 3);
   // Sides (three times the triangle, and which of its three) by the edge that they lie on.
   const edges = new TupleTable(2, count * 3);
   const edge = new Int32Array(2);
   const [first, second, sides] = [new Int32Array(count * 3), new Int32Array(count * 3), new Uint8Array(count * 3)];
   for (let t = 0; t < count; t++) {
-    writeNormal(p, indices, t, normals);
     for (let side = 0; side < 3; side++) {
       const i = placeOf[indices[t * 3 + side]!]!;
       const j = placeOf[indices[t * 3 + ((side + 1) % 3)]!]!;
@@ -52,35 +52,4 @@ export function edgeNormals({ positions: p, indices }: DressedMesh): Float32Arra
     }
   }
   return out;
-}
-
-/** The same number for vertices at the same place. */
-function places(p: Float32Array): Int32Array {
-  const table = new TupleTable(3, p.length / 3);
-  const tuple = new Int32Array(3);
-  const out = new Int32Array(p.length / 3);
-  for (let v = 0; v < out.length; v++) {
-    for (let k = 0; k < 3; k++) tuple[k] = Math.round(p[v * 3 + k]! / SAME_PLACE_M);
-    out[v] = table.numberOf(tuple);
-  }
-  return out;
-}
-
-function writeNormal(p: Float32Array, indices: Uint32Array, t: number, out: Float32Array): void {
-  const a = indices[t * 3]! * 3;
-  const b = indices[t * 3 + 1]! * 3;
-  const c = indices[t * 3 + 2]! * 3;
-  const ux = p[b]! - p[a]!;
-  const uy = p[b + 1]! - p[a + 1]!;
-  const uz = p[b + 2]! - p[a + 2]!;
-  const vx = p[c]! - p[a]!;
-  const vy = p[c + 1]! - p[a + 1]!;
-  const vz = p[c + 2]! - p[a + 2]!;
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
-  const scale = 1 / (Math.sqrt(x * x + y * y + z * z) || 1);
-  out[t * 3] = x * scale;
-  out[t * 3 + 1] = y * scale;
-  out[t * 3 + 2] = z * scale;
 }

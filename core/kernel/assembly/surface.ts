@@ -117,15 +117,6 @@ function normalToWorld(p: usize, x: f32, y: f32, z: f32): void {
   );
 }
 
-function vectorToWorld(p: usize, x: f32, y: f32, z: f32): void {
-  const q = p + INSTANCE_FORWARD;
-  m.normalise(
-    load<f32>(q) * x + load<f32>(q, 4) * y + load<f32>(q, 8) * z,
-    load<f32>(q, 16) * x + load<f32>(q, 20) * y + load<f32>(q, 24) * z,
-    load<f32>(q, 32) * x + load<f32>(q, 36) * y + load<f32>(q, 40) * z,
-  );
-}
-
 // @ts-ignore: decorator
 @inline
 function lane(offset: usize): f32 {
@@ -383,7 +374,8 @@ function readMaps(
     v2 = turnC * n2 - turnS * m2;
   let u = turnC * ma + turnS * na + load<f32>(p, INSTANCE_UV_OFFSET) + u1 * hitU + u2 * hitV,
     v = turnC * na - turnS * ma + load<f32>(p, INSTANCE_UV_OFFSET + 4) + v1 * hitU + v2 * hitV;
-  if (load<i32>(q, MAT_FROM_WORLD) && growth(p, u1, v1, u2, v2)) {
+  const laid = growth(p, u1, v1, u2, v2);
+  if (laid && load<i32>(q, MAT_FROM_WORLD)) {
     const t = p + INSTANCE_FORWARD;
     u += load<f32>(t, 12) * uX + load<f32>(t, 28) * uY + load<f32>(t, 44) * uZ;
     v += load<f32>(t, 12) * vX + load<f32>(t, 28) * vY + load<f32>(t, 44) * vZ;
@@ -394,10 +386,12 @@ function readMaps(
     perV = load<f32>(q, MAT_UV_SCALE + 4);
   let s = (cr * u + sr * v) * perU + load<f32>(q, MAT_UV_OFFSET),
     t = (cr * v - sr * u) * perV + load<f32>(q, MAT_UV_OFFSET + 4);
-  if (anisotropy > 0) layAcross(p, u1, v1, u2, v2, cr, sr, load<f32>(q, MAT_ANISOTROPY_TURN), load<f32>(q, MAT_ANISOTROPY_TURN + 4));
+  if (!laid) anisotropy = 0;
+  if (anisotropy > 0) layAcross(cr, sr, load<f32>(q, MAT_ANISOTROPY_TURN), load<f32>(q, MAT_ANISOTROPY_TURN + 4));
   const patched = load<i32>(q, MAT_PATCHED) != 0;
   const deep = load<f32>(q, MAT_RELIEF);
-  if (deep > 0 && surfaceMap >= 0 && !backSide && beginRelief(p, surfaceMap, patched, deep, u1, v1, u2, v2, cr, sr, perU, perV)) {
+  if (deep > 0 && surfaceMap >= 0 && !backSide && laid) {
+    beginRelief(surfaceMap, patched, deep, cr, sr, perU, perV);
     if (pinned) relief.pin(relief.s, relief.t);
     else {
       relief.descend(scene, s, t, dx, dy, dz);
@@ -429,33 +423,16 @@ function readMaps(
   const scale = load<f32>(q, MAT_NORMAL_SCALE);
   const mx = (texelR * 2 - <f32>1.003922) * scale,
     my = (texelG * 2 - <f32>1.003922) * scale;
-  if (mx == 0 && my == 0) return;
-  bendNormal(p, u1, v1, u2, v2, cr * mx - sr * my, sr * mx + cr * my, side);
+  if (!laid || (mx == 0 && my == 0)) return;
+  bendNormal(cr * mx - sr * my, sr * mx + cr * my, side);
 }
 
 /** The way across the grain in the world: the map's u, turned. */
-function layAcross(p: usize, u1: f32, v1: f32, u2: f32, v2: f32, cr: f32, sr: f32, c: f32, s: f32): void {
-  const det = u1 * v2 - u2 * v1;
-  if (abs(det) < 1e-12) {
-    anisotropy = 0;
-    return;
-  }
-  const d: f32 = 1 / det;
-  const e1x = lane(48),
-    e1y = lane(64),
-    e1z = lane(80),
-    e2x = lane(96),
-    e2y = lane(112),
-    e2z = lane(128);
+function layAcross(cr: f32, sr: f32, c: f32, s: f32): void {
   // The finish's turn and the grain's, as one.
   const a = cr * c - sr * s,
     b = sr * c + cr * s;
-  vectorToWorld(
-    p,
-    ((e1x * v2 - e2x * v1) * a + (e2x * u1 - e1x * u2) * b) * d,
-    ((e1y * v2 - e2y * v1) * a + (e2y * u1 - e1y * u2) * b) * d,
-    ((e1z * v2 - e2z * v1) * a + (e2z * u1 - e1z * u2) * b) * d,
-  );
+  m.normalise(uX * a + vX * b, uY * a + vY * b, uZ * a + vZ * b);
   acrossX = m.rx;
   acrossY = m.ry;
   acrossZ = m.rz;
@@ -494,17 +471,13 @@ function growth(p: usize, u1: f32, v1: f32, u2: f32, v2: f32): bool {
   return true;
 }
 
-/** Tells the relief how the maps lie on the face in the world; false where they lie nowhere. */
-function beginRelief(
-  p: usize, map: i32, patched: bool, deep: f32, u1: f32, v1: f32, u2: f32, v2: f32, cr: f32, sr: f32, perU: f32, perV: f32,
-): bool {
-  if (!growth(p, u1, v1, u2, v2)) return false;
+/** Tells the relief how the maps lie on the face in the world. */
+function beginRelief(map: i32, patched: bool, deep: f32, cr: f32, sr: f32, perU: f32, perV: f32): void {
   relief.begin(
     map, patched, deep / sqrt<f32>(m.dot(uX, uY, uZ, uX, uY, uZ)), gx, gy, gz,
     (cr * uX + sr * vX) * perU, (cr * uY + sr * vY) * perU, (cr * uZ + sr * vZ) * perU,
     (cr * vX - sr * uX) * perV, (cr * vY - sr * uY) * perV, (cr * vZ - sr * uZ) * perV,
   );
-  return true;
 }
 
 /** Object-space vector to world with its length; in maths.r*. */
@@ -517,21 +490,12 @@ function stretched(q: usize, x: f32, y: f32, z: f32): void {
 }
 
 /** Tilts the shading normal by (tx, ty) along the directions in which u and v grow. */
-function bendNormal(p: usize, u1: f32, v1: f32, u2: f32, v2: f32, tx: f32, ty: f32, side: f32): void {
-  const det = u1 * v2 - u2 * v1;
-  if (abs(det) < 1e-12) return;
-  const d: f32 = 1 / det;
-  const e1x = lane(48),
-    e1y = lane(64),
-    e1z = lane(80),
-    e2x = lane(96),
-    e2y = lane(112),
-    e2z = lane(128);
-  vectorToWorld(p, (e1x * v2 - e2x * v1) * d, (e1y * v2 - e2y * v1) * d, (e1z * v2 - e2z * v1) * d);
+function bendNormal(tx: f32, ty: f32, side: f32): void {
+  m.normalise(uX, uY, uZ);
   const ax = m.rx,
     ay = m.ry,
     az = m.rz;
-  vectorToWorld(p, (e2x * u1 - e1x * u2) * d, (e2y * u1 - e1y * u2) * d, (e2z * u1 - e1z * u2) * d);
+  m.normalise(vX, vY, vZ);
   const z = sqrt<f32>(max<f32>(<f32>0.01, 1 - tx * tx - ty * ty));
   m.normalise(nx * z + (ax * tx + m.rx * ty) * side, ny * z + (ay * tx + m.ry * ty) * side, nz * z + (az * tx + m.rz * ty) * side);
   if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.05) return;

@@ -6,8 +6,17 @@ export let texelG: f32 = 0;
 export let texelB: f32 = 0;
 export let texelA: f32 = 0;
 
-export function sampleTexture(scene: usize, texture: i32, u: f32, v: f32): void {
-  const t = <usize>load<u32>(scene, SCENE_TEXTURES) + <usize>texture * TEXTURE_SIZE;
+/** The four texels about a place, and how far it lies between them; see `locate`. */
+let p00: usize = 0;
+let p10: usize = 0;
+let p01: usize = 0;
+let p11: usize = 0;
+let ax: f32 = 0;
+let ay: f32 = 0;
+
+// @ts-ignore: decorator
+@inline
+function locate(t: usize, u: f32, v: f32): void {
   const texels = <usize>load<u32>(t),
     width = load<i32>(t, 4),
     height = load<i32>(t, 8);
@@ -15,8 +24,8 @@ export function sampleTexture(scene: usize, texture: i32, u: f32, v: f32): void 
     y = (v - floor<f32>(v)) * <f32>height - 0.5;
   const fx = floor<f32>(x),
     fy = floor<f32>(y);
-  const ax = x - fx,
-    ay = y - fy;
+  ax = x - fx;
+  ay = y - fy;
   let x0 = <i32>fx,
     y0 = <i32>fy;
   if (x0 < 0) x0 += width;
@@ -25,10 +34,21 @@ export function sampleTexture(scene: usize, texture: i32, u: f32, v: f32): void 
   if (y0 >= height) y0 = 0;
   const x1 = x0 + 1 == width ? 0 : x0 + 1,
     y1 = y0 + 1 == height ? 0 : y0 + 1;
-  const p00 = texels + <usize>(y0 * width + x0) * 4,
-    p10 = texels + <usize>(y0 * width + x1) * 4,
-    p01 = texels + <usize>(y1 * width + x0) * 4,
-    p11 = texels + <usize>(y1 * width + x1) * 4;
+  p00 = texels + <usize>(y0 * width + x0) * 4;
+  p10 = texels + <usize>(y0 * width + x1) * 4;
+  p01 = texels + <usize>(y1 * width + x0) * 4;
+  p11 = texels + <usize>(y1 * width + x1) * 4;
+}
+
+// @ts-ignore: decorator
+@inline
+function textureAt(scene: usize, texture: i32): usize {
+  return <usize>load<u32>(scene, SCENE_TEXTURES) + <usize>texture * TEXTURE_SIZE;
+}
+
+export function sampleTexture(scene: usize, texture: i32, u: f32, v: f32): void {
+  const t = textureAt(scene, texture);
+  locate(t, u, v);
   const w00: f32 = (1 - ax) * (1 - ay),
     w10 = ax * (1 - ay),
     w01: f32 = (1 - ax) * ay,
@@ -46,26 +66,9 @@ export function sampleHeight(scene: usize, texture: i32, patched: bool, u: f32, 
     samplePatched(scene, texture, u, v);
     return texelA;
   }
-  const t = <usize>load<u32>(scene, SCENE_TEXTURES) + <usize>texture * TEXTURE_SIZE;
-  const texels = <usize>load<u32>(t) + 3,
-    width = load<i32>(t, 4),
-    height = load<i32>(t, 8);
-  const x = (u - floor<f32>(u)) * <f32>width - 0.5,
-    y = (v - floor<f32>(v)) * <f32>height - 0.5;
-  const fx = floor<f32>(x),
-    fy = floor<f32>(y);
-  const ax = x - fx,
-    ay = y - fy;
-  let x0 = <i32>fx,
-    y0 = <i32>fy;
-  if (x0 < 0) x0 += width;
-  if (y0 < 0) y0 += height;
-  if (x0 >= width) x0 = 0;
-  if (y0 >= height) y0 = 0;
-  const x1 = x0 + 1 == width ? 0 : x0 + 1,
-    y1 = y0 + 1 == height ? 0 : y0 + 1;
-  const low = <f32>load<u8>(texels + <usize>(y0 * width + x0) * 4) * (1 - ax) + <f32>load<u8>(texels + <usize>(y0 * width + x1) * 4) * ax,
-    high = <f32>load<u8>(texels + <usize>(y1 * width + x0) * 4) * (1 - ax) + <f32>load<u8>(texels + <usize>(y1 * width + x1) * 4) * ax;
+  locate(textureAt(scene, texture), u, v);
+  const low = <f32>load<u8>(p00, 3) * (1 - ax) + <f32>load<u8>(p10, 3) * ax,
+    high = <f32>load<u8>(p01, 3) * (1 - ax) + <f32>load<u8>(p11, 3) * ax;
   return (low * (1 - ay) + high * ay) * <f32>(1.0 / 255);
 }
 
@@ -112,7 +115,7 @@ export function samplePatched(scene: usize, texture: i32, u: f32, v: f32): void 
   w1 /= total;
   w2 /= total;
   w3 /= total;
-  const mean = <usize>load<u32>(scene, SCENE_TEXTURES) + <usize>texture * TEXTURE_SIZE + TEXTURE_MEAN;
+  const mean = textureAt(scene, texture) + TEXTURE_MEAN;
   sumR = sumG = sumB = sumA = 0;
   if (lower) addPatch(scene, texture, u, v, i, j, w1, mean);
   else addPatch(scene, texture, u, v, i + 1, j + 1, w1, mean);

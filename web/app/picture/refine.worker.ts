@@ -9,7 +9,6 @@ import { automaticEv } from '../../../core/image/exposure';
 import { develop, exposureScale } from '../../../core/image/tone';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
 import { SceneMemory, type RenderedInstance, type RenderedScene } from '../../../core/kernel/scene-memory';
-import type { CameraFrame } from '../../../core/camera/camera';
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
 import { FIREFLY_LIMIT } from '../../../core/render/print';
@@ -41,7 +40,7 @@ let lastEv = 12;
 let view: RefineView | undefined;
 let rendering = false;
 /** The view that the grass in the kernel's memory was grown for. */
-let grownFor: CameraFrame | undefined;
+let grownFor: string | undefined;
 /** Something has changed since the present picture was begun. */
 let restart = false;
 
@@ -130,10 +129,11 @@ async function renderView(asked: RefineView): Promise<void> {
     m.setSky(clearSky(sky!));
     skyStale = false;
   }
-  if (sceneStale || (hasBlades(scene) && grownFor !== asked.frame)) {
+  const seenFrom = JSON.stringify(asked.frame);
+  if (sceneStale || (hasBlades(scene) && grownFor !== seenFrom)) {
     const blades = setLivingScene(m, scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) }, asked.frame);
     if (blades.length > 0 || grownFor) post({ type: 'tufts', groups: tuftGroups(blades) });
-    grownFor = blades.length > 0 ? asked.frame : undefined;
+    grownFor = blades.length > 0 ? seenFrom : undefined;
     sceneStale = false;
   }
   m.camera(asked.frame);
