@@ -58,7 +58,7 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
       border: 1px solid #5d5d5b;
       background: #a2a2a0;
       color: #101820;
-      padding: 4px 9px;
+      padding: 4px 7px;
       border-radius: 2px;
       white-space: nowrap;
     }
