@@ -17,6 +17,8 @@ export interface TuftGroup {
 /** Grass in the working picture: the nearest tufts that the budget of triangles holds. */
 export class BladesOnStage {
   private readonly shown: THREE.InstancedMesh[] = [];
+  /** Finishes come as copies with every view; the first one is kept, so that its material and shader are. */
+  private readonly finishes = new Map<string, Finish>();
 
   constructor(
     private readonly root: THREE.Object3D,
@@ -48,13 +50,20 @@ export class BladesOnStage {
     }
   }
 
+  private known(finish: Finish): Finish {
+    const before = this.finishes.get(finish.id);
+    if (before && JSON.stringify(before) === JSON.stringify(finish)) return before;
+    this.finishes.set(finish.id, finish);
+    return finish;
+  }
+
   private add({ finish, mesh, transforms, tints }: TuftGroup, count: number): void {
     const geometry = new THREE.BufferGeometry();
     geometry.setAttribute('position', new THREE.BufferAttribute(mesh.positions, 3));
     geometry.setAttribute('normal', new THREE.BufferAttribute(mesh.normals, 3));
     geometry.setAttribute('uv', new THREE.BufferAttribute(mesh.uvs, 2));
     geometry.setIndex(new THREE.BufferAttribute(mesh.indices, 1));
-    const instanced = new THREE.InstancedMesh(geometry, this.materialOf(finish), count);
+    const instanced = new THREE.InstancedMesh(geometry, this.materialOf(this.known(finish)), count);
     instanced.instanceMatrix = new THREE.InstancedBufferAttribute(transforms.subarray(0, count * 16), 16);
     const colours = Float32Array.from({ length: count * 3 }, (_, i) => tints[Math.floor(i / 3)]!);
     instanced.instanceColor = new THREE.InstancedBufferAttribute(colours, 3);
