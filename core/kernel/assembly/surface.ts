@@ -1,13 +1,10 @@
 /** What a ray has hit: world position, normals, texture coordinates and the material with its maps looked up. */
 import {
-  INSTANCE_BRIGHTNESS,
   INSTANCE_EMISSION_SCALE,
-  INSTANCE_HUE,
   INSTANCE_UV_OFFSET,
   INSTANCE_UV_SCALE,
   INSTANCE_UV_TURN,
   INSTANCE_FORWARD,
-  INSTANCE_INVERSE,
   INSTANCE_LIGHT,
   INSTANCE_MATERIAL,
   INSTANCE_MESH,
@@ -16,14 +13,11 @@ import {
   MAT_ABSORPTION,
   MAT_ANISOTROPY,
   MAT_ANISOTROPY_TURN,
-  MAT_ADJUSTED,
-  MAT_ADJUSTMENT,
   MAT_BASE,
   MAT_BASE_MAP,
   MAT_BODY,
   MAT_COAT,
   MAT_COAT_ROUGHNESS,
-  MAT_CONTRAST,
   MAT_DIFFUSE_THROUGH,
   MAT_EDGE_RADIUS,
   MAT_EMISSION,
@@ -56,10 +50,18 @@ import {
   SCENE_TIME,
   SHEEN_TABLE,
 } from './layout';
+import * as colour from './adjust';
+import { roundEdges } from './edges';
+import { lane, normalToWorld } from './face';
+import * as lay from './lay';
 import * as m from './maths';
 import * as relief from './relief';
+import { alongX, alongY, waveSlopes } from './waves';
 import { texelA, texelB, texelG, texelR, samplePatched, sampleTexture } from './texture';
 import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV, putHit } from './trace';
+
+/** Waves run on what lies at least so level, by its normal's height. */
+const LEVEL: f32 = 0.8;
 
 export let px: f32 = 0;
 export let py: f32 = 0;
@@ -106,22 +108,6 @@ export let body: i32 = 0;
 export let absorptionR: f32 = 0;
 export let absorptionG: f32 = 0;
 export let absorptionB: f32 = 0;
-
-/** Object-space vector to world as a normal: multiplied by the transposed inverse. */
-function normalToWorld(p: usize, x: f32, y: f32, z: f32): void {
-  const q = p + INSTANCE_INVERSE;
-  m.normalise(
-    load<f32>(q) * x + load<f32>(q, 16) * y + load<f32>(q, 32) * z,
-    load<f32>(q, 4) * x + load<f32>(q, 20) * y + load<f32>(q, 36) * z,
-    load<f32>(q, 8) * x + load<f32>(q, 24) * y + load<f32>(q, 40) * z,
-  );
-}
-
-// @ts-ignore: decorator
-@inline
-function lane(offset: usize): f32 {
-  return load<f32>(hitPacket + hitLane * 4 + offset);
-}
 
 /** The place on a face's relief that a path stands on, to come back to. */
 let keptInstance: i32 = 0;
@@ -201,7 +187,10 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
   const edges = <usize>load<u32>(mesh, MESH_EDGES);
   if (edges) {
     const radius = load<f32>(materialOf(scene, p), MAT_EDGE_RADIUS);
-    if (radius > 0) roundEdges(p, edges + <usize>triangle * 36, radius, w, side);
+    if (radius > 0) {
+      roundEdges(p, edges + <usize>triangle * 36, radius, w, side, nx, ny, nz);
+      bend(<f32>0.1);
+    }
   }
   readMaterial(scene, p, mesh, a, b, c, side, dx, dy, dz);
 }
@@ -210,56 +199,6 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
 @inline
 function materialOf(scene: usize, p: usize): usize {
   return <usize>load<u32>(scene, SCENE_MATERIALS) + <usize>load<i32>(p, INSTANCE_MATERIAL) * MATERIAL_SIZE;
-}
-
-/** Turns the normal towards that of the face beyond each sharp edge, half way at the edge itself. `w`: the share of the first corner. */
-function roundEdges(p: usize, edges: usize, radius: f32, w: f32, side: f32): void {
-  const f = p + INSTANCE_FORWARD;
-  stretched(f, lane(48), lane(64), lane(80));
-  const ax = m.rx,
-    ay = m.ry,
-    az = m.rz;
-  stretched(f, lane(96), lane(112), lane(128));
-  const bx = m.rx,
-    by = m.ry,
-    bz = m.rz;
-  const cx = ay * bz - az * by,
-    cy = az * bx - ax * bz,
-    cz = ax * by - ay * bx;
-  const twice = sqrt<f32>(cx * cx + cy * cy + cz * cz);
-  const fx = nx,
-    fy = ny,
-    fz = nz;
-  // The distance from a side is the share of the corner across, times the height over that side.
-  bevel(p, edges, hitV * twice, ax, ay, az, radius, side, fx, fy, fz);
-  bevel(p, edges + 12, w * twice, bx - ax, by - ay, bz - az, radius, side, fx, fy, fz);
-  bevel(p, edges + 24, hitU * twice, bx, by, bz, radius, side, fx, fy, fz);
-  m.normalise(nx, ny, nz);
-  if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.1) {
-    nx = fx;
-    ny = fy;
-    nz = fz;
-    return;
-  }
-  nx = m.rx;
-  ny = m.ry;
-  nz = m.rz;
-}
-
-function bevel(
-  p: usize, edge: usize, reach: f32, ex: f32, ey: f32, ez: f32, radius: f32, side: f32, fx: f32, fy: f32, fz: f32,
-): void {
-  const x = load<f32>(edge),
-    y = load<f32>(edge, 4),
-    z = load<f32>(edge, 8);
-  if (x == 0 && y == 0 && z == 0) return;
-  const far = reach / sqrt<f32>(ex * ex + ey * ey + ez * ez);
-  if (far >= radius) return;
-  normalToWorld(p, x, y, z);
-  const turn: f32 = 0.5 * (1 - far / radius);
-  nx += (m.rx * side - fx) * turn;
-  ny += (m.ry * side - fy) * turn;
-  nz += (m.rz * side - fz) * turn;
 }
 
 function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32, dx: f32, dy: f32, dz: f32): void {
@@ -294,64 +233,28 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   anisotropy = load<f32>(q, MAT_ANISOTROPY);
   if (baseMap >= 0 || surfaceMap >= 0 || anisotropy > 0) readMaps(scene, p, q, mesh, a, b, c, side, baseMap, surfaceMap, dx, dy, dz);
   const waves = <usize>load<u32>(q, MAT_WAVES);
-  if (waves) ruffle(waves, load<i32>(q, MAT_WAVE_COUNT), load<f32>(scene, SCENE_TIME));
-  adjust(p, q);
+  if (waves && abs(gz) >= LEVEL) {
+    waveSlopes(waves, load<i32>(q, MAT_WAVE_COUNT), px, py, load<f32>(scene, SCENE_TIME));
+    const up: f32 = gz > 0 ? 1 : -1;
+    m.normalise(nx - alongX * up, ny - alongY * up, nz);
+    bend(<f32>0.05);
+  }
+  colour.adjust(p, q, baseR, baseG, baseB);
+  baseR = colour.baseR;
+  baseG = colour.baseG;
+  baseB = colour.baseB;
 }
 
-/** Bends the normal of what lies nearly level by the slopes of its waves. */
-function ruffle(wave: usize, count: i32, time: f32): void {
-  if (abs(gz) < <f32>0.8) return;
-  let alongX: f32 = 0,
-    alongY: f32 = 0;
-  for (let i = 0; i < count; i++) {
-    const kx = load<f32>(wave),
-      ky = load<f32>(wave, 4);
-    const pull = load<f32>(wave, 8) * Mathf.sin(kx * px + ky * py + load<f32>(wave, 12) - load<f32>(wave, 16) * time);
-    alongX -= pull * kx;
-    alongY -= pull * ky;
-    wave += 32;
-  }
-  const up: f32 = gz > 0 ? 1 : -1;
-  m.normalise(nx - alongX * up, ny - alongY * up, nz);
-  if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.05) return;
+/** Takes the normal in maths.r*, unless it turns further from the face than to the least cosine. */
+// @ts-ignore: decorator
+@inline
+function bend(least: f32): void {
+  if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < least) return;
   nx = m.rx;
   ny = m.ry;
   nz = m.rz;
 }
 
-/** What one element's wear and the finish's adjustment make of the colour; the same as core/finish/adjust.ts. */
-function adjust(p: usize, q: usize): void {
-  const cosine = load<f32>(p, INSTANCE_HUE),
-    sine = load<f32>(p, INSTANCE_HUE + 4),
-    brightness = load<f32>(p, INSTANCE_BRIGHTNESS);
-  if (sine != 0) {
-    const y = <f32>0.213 * baseR + <f32>0.715 * baseG + <f32>0.072 * baseB;
-    const r = y + cosine * (baseR - y) + sine * (<f32>-0.213 * baseR - <f32>0.715 * baseG + <f32>0.928 * baseB),
-      g = y + cosine * (baseG - y) + sine * (<f32>0.143 * baseR + <f32>0.14 * baseG - <f32>0.283 * baseB),
-      b = y + cosine * (baseB - y) + sine * (<f32>-0.787 * baseR + <f32>0.715 * baseG + <f32>0.072 * baseB);
-    baseR = max<f32>(0, r);
-    baseG = max<f32>(0, g);
-    baseB = max<f32>(0, b);
-  }
-  if (brightness != 1) {
-    baseR = min<f32>(1, baseR * brightness);
-    baseG = min<f32>(1, baseG * brightness);
-    baseB = min<f32>(1, baseB * brightness);
-  }
-  if (!load<i32>(q, MAT_ADJUSTED)) return;
-  const contrast = load<f32>(q, MAT_CONTRAST);
-  const r = adjustedRow(q + MAT_ADJUSTMENT, contrast),
-    g = adjustedRow(q + MAT_ADJUSTMENT + 12, contrast),
-    b = adjustedRow(q + MAT_ADJUSTMENT + 24, contrast);
-  baseR = r;
-  baseG = g;
-  baseB = b;
-}
-
-function adjustedRow(row: usize, contrast: f32): f32 {
-  const value = max<f32>(0, load<f32>(row) * baseR + load<f32>(row, 4) * baseG + load<f32>(row, 8) * baseB);
-  return min<f32>(1, contrast == 1 ? value : <f32>0.18 * Mathf.pow(value / <f32>0.18, contrast));
-}
 
 function readMaps(
   scene: usize, p: usize, q: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32, baseMap: i32, surfaceMap: i32,
@@ -374,11 +277,11 @@ function readMaps(
     v2 = turnC * n2 - turnS * m2;
   let u = turnC * ma + turnS * na + load<f32>(p, INSTANCE_UV_OFFSET) + u1 * hitU + u2 * hitV,
     v = turnC * na - turnS * ma + load<f32>(p, INSTANCE_UV_OFFSET + 4) + v1 * hitU + v2 * hitV;
-  const laid = growth(p, u1, v1, u2, v2);
+  const laid = lay.growth(p, u1, v1, u2, v2);
   if (laid && load<i32>(q, MAT_FROM_WORLD)) {
     const t = p + INSTANCE_FORWARD;
-    u += load<f32>(t, 12) * uX + load<f32>(t, 28) * uY + load<f32>(t, 44) * uZ;
-    v += load<f32>(t, 12) * vX + load<f32>(t, 28) * vY + load<f32>(t, 44) * vZ;
+    u += load<f32>(t, 12) * lay.uX + load<f32>(t, 28) * lay.uY + load<f32>(t, 44) * lay.uZ;
+    v += load<f32>(t, 12) * lay.vX + load<f32>(t, 28) * lay.vY + load<f32>(t, 44) * lay.vZ;
   }
   const cr = load<f32>(q, MAT_UV_ROTATION),
     sr = load<f32>(q, MAT_UV_ROTATION + 4);
@@ -387,11 +290,16 @@ function readMaps(
   let s = (cr * u + sr * v) * perU + load<f32>(q, MAT_UV_OFFSET),
     t = (cr * v - sr * u) * perV + load<f32>(q, MAT_UV_OFFSET + 4);
   if (!laid) anisotropy = 0;
-  if (anisotropy > 0) layAcross(cr, sr, load<f32>(q, MAT_ANISOTROPY_TURN), load<f32>(q, MAT_ANISOTROPY_TURN + 4));
+  if (anisotropy > 0) {
+    lay.layAcross(cr, sr, load<f32>(q, MAT_ANISOTROPY_TURN), load<f32>(q, MAT_ANISOTROPY_TURN + 4));
+    acrossX = m.rx;
+    acrossY = m.ry;
+    acrossZ = m.rz;
+  }
   const patched = load<i32>(q, MAT_PATCHED) != 0;
   const deep = load<f32>(q, MAT_RELIEF);
   if (deep > 0 && surfaceMap >= 0 && !backSide && laid) {
-    beginRelief(surfaceMap, patched, deep, cr, sr, perU, perV);
+    lay.layRelief(surfaceMap, patched, deep, gx, gy, gz, cr, sr, perU, perV);
     if (pinned) relief.pin(relief.s, relief.t);
     else {
       relief.descend(scene, s, t, dx, dy, dz);
@@ -424,84 +332,8 @@ function readMaps(
   const mx = (texelR * 2 - <f32>1.003922) * scale,
     my = (texelG * 2 - <f32>1.003922) * scale;
   if (!laid || (mx == 0 && my == 0)) return;
-  bendNormal(cr * mx - sr * my, sr * mx + cr * my, side);
-}
-
-/** The way across the grain in the world: the map's u, turned. */
-function layAcross(cr: f32, sr: f32, c: f32, s: f32): void {
-  // The finish's turn and the grain's, as one.
-  const a = cr * c - sr * s,
-    b = sr * c + cr * s;
-  m.normalise(uX * a + vX * b, uY * a + vY * b, uZ * a + vZ * b);
-  acrossX = m.rx;
-  acrossY = m.ry;
-  acrossZ = m.rz;
-}
-
-/** How u and v grow along a vector of the world; see `growth`. */
-let uX: f32 = 0;
-let uY: f32 = 0;
-let uZ: f32 = 0;
-let vX: f32 = 0;
-let vY: f32 = 0;
-let vZ: f32 = 0;
-
-/** Finds them for the present face, metres of the maps a metre of the world; false where the maps lie nowhere. */
-function growth(p: usize, u1: f32, v1: f32, u2: f32, v2: f32): bool {
-  const det = u1 * v2 - u2 * v1;
-  if (abs(det) < 1e-12) return false;
-  const d: f32 = 1 / det;
-  const e1x = lane(48),
-    e1y = lane(64),
-    e1z = lane(80),
-    e2x = lane(96),
-    e2y = lane(112),
-    e2z = lane(128);
-  const f = p + INSTANCE_FORWARD;
-  stretched(f, (e1x * v2 - e2x * v1) * d, (e1y * v2 - e2y * v1) * d, (e1z * v2 - e2z * v1) * d);
-  const a: f32 = 1 / m.dot(m.rx, m.ry, m.rz, m.rx, m.ry, m.rz);
-  uX = m.rx * a;
-  uY = m.ry * a;
-  uZ = m.rz * a;
-  stretched(f, (e2x * u1 - e1x * u2) * d, (e2y * u1 - e1y * u2) * d, (e2z * u1 - e1z * u2) * d);
-  const b: f32 = 1 / m.dot(m.rx, m.ry, m.rz, m.rx, m.ry, m.rz);
-  vX = m.rx * b;
-  vY = m.ry * b;
-  vZ = m.rz * b;
-  return true;
-}
-
-/** Tells the relief how the maps lie on the face in the world. */
-function beginRelief(map: i32, patched: bool, deep: f32, cr: f32, sr: f32, perU: f32, perV: f32): void {
-  relief.begin(
-    map, patched, deep / sqrt<f32>(m.dot(uX, uY, uZ, uX, uY, uZ)), gx, gy, gz,
-    (cr * uX + sr * vX) * perU, (cr * uY + sr * vY) * perU, (cr * uZ + sr * vZ) * perU,
-    (cr * vX - sr * uX) * perV, (cr * vY - sr * uY) * perV, (cr * vZ - sr * uZ) * perV,
-  );
-}
-
-/** Object-space vector to world with its length; in maths.r*. */
-function stretched(q: usize, x: f32, y: f32, z: f32): void {
-  m.set(
-    load<f32>(q) * x + load<f32>(q, 4) * y + load<f32>(q, 8) * z,
-    load<f32>(q, 16) * x + load<f32>(q, 20) * y + load<f32>(q, 24) * z,
-    load<f32>(q, 32) * x + load<f32>(q, 36) * y + load<f32>(q, 40) * z,
-  );
-}
-
-/** Tilts the shading normal by (tx, ty) along the directions in which u and v grow. */
-function bendNormal(tx: f32, ty: f32, side: f32): void {
-  m.normalise(uX, uY, uZ);
-  const ax = m.rx,
-    ay = m.ry,
-    az = m.rz;
-  m.normalise(vX, vY, vZ);
-  const z = sqrt<f32>(max<f32>(<f32>0.01, 1 - tx * tx - ty * ty));
-  m.normalise(nx * z + (ax * tx + m.rx * ty) * side, ny * z + (ay * tx + m.ry * ty) * side, nz * z + (az * tx + m.rz * ty) * side);
-  if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.05) return;
-  nx = m.rx;
-  ny = m.ry;
-  nz = m.rz;
+  lay.tilt(nx, ny, nz, cr * mx - sr * my, sr * mx + cr * my, side);
+  bend(<f32>0.05);
 }
 
 /** The rest of the light that does not cross a partly transmissive surface meets it as an opaque one. */
