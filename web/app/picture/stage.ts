@@ -16,6 +16,7 @@ import { markMaterial } from './mark-materials';
 import { castRay, type Met } from './picking';
 import { SizeCount, seenSizes, type SeenFrom } from './seen-sizes';
 import { SkyLight } from './sky-light';
+import { SunLight } from './sun-light';
 import { SurfaceBatch, type Chosen, type PartMeshes } from './surface-batch';
 import type { Budget } from './working-detail';
 
@@ -40,7 +41,6 @@ const BLADE_TRIANGLES = { software: 60_000, gpu: 3_000_000 };
 const MAP_BUDGETS = { software: 320e6, gpu: 1000e6 };
 /** Of a map set's side, as they mostly are. */
 const MAP_TEXELS = 1024;
-const SHADOW_SIZE = 2048;
 /** What is smaller than this in the shadow map throws none. */
 const LEAST_SHADOW_PX = 2;
 const CORNER_REACH_PX = 14;
@@ -50,7 +50,7 @@ export class Stage {
   private readonly renderer: THREE.WebGLRenderer;
   private readonly root = new THREE.Scene();
   private readonly camera = new THREE.PerspectiveCamera(40, 16 / 9, 0.1, 900);
-  private readonly sun = new THREE.DirectionalLight(0xffffff, 0);
+  private readonly sun = new SunLight();
   /** Parts that share a source material, or that one element has to itself; drawn together. */
   private readonly groups = new Map<string, SurfaceBatch>();
   private readonly marks: SurfaceBatch[] = [];
@@ -63,12 +63,10 @@ export class Stage {
   private readonly software: boolean;
   private readonly highlighted = new Set<string>();
   private readonly skyLight = new SkyLight();
-  private sky: Sky | undefined;
   private ev100 = 12;
   private shadowStale = true;
   /** Since the scene was last set; what only wears something else throws the shadow that it threw. */
   private shapeChanged = true;
-  private shadowView: SeenFrom | undefined;
 
   /** Throws when the browser has no WebGL2. */
   constructor(canvas: HTMLCanvasElement) {
@@ -92,11 +90,7 @@ export class Stage {
     );
     this.developer = new Developer(this.renderer, this.skyLight.uniforms, software);
     this.camera.up.set(0, 0, 1);
-    this.sun.castShadow = true;
-    this.sun.shadow.mapSize.set(SHADOW_SIZE, SHADOW_SIZE);
-    this.sun.shadow.bias = -0.0004;
-    this.sun.shadow.normalBias = 0.03;
-    this.root.add(this.sun, this.sun.target, this.skyLight.probe);
+    this.root.add(this.sun.light, this.sun.light.target, this.skyLight.probe);
   }
 
   /** Brings the drawn scene to another state; only what differs is touched. False: some meshes were not there. */
@@ -158,11 +152,8 @@ export class Stage {
   }
 
   setSky(sky: Sky): void {
-    this.sky = sky;
     this.skyLight.set(sky);
-    const [x, y, z] = sky.sun.direction;
-    this.sun.visible = sky.sun.normalLux.some((e) => e > 0);
-    this.sun.userData['direction'] = new THREE.Vector3(x, y, z);
+    this.sun.set(sky);
     this.fitShadow();
     this.applyExposure();
   }
@@ -283,8 +274,7 @@ export class Stage {
       return;
     }
     const seen = this.chosen(this.cameraView(), moving, moving ? this.budget.moving : this.budget.resting);
-    const shadow =
-      this.shadowStale && this.shadowView ? this.chosen(this.shadowView, true, this.budget.moving, LEAST_SHADOW_PX) : undefined;
+    const shadow = this.shadowStale && this.sun.view ? this.chosen(this.sun.view, true, this.budget.moving, LEAST_SHADOW_PX) : undefined;
     for (const [i, batch] of batches.entries()) batch.show(seen[i]!, shadow?.[i]);
   }
 
@@ -382,52 +372,18 @@ export class Stage {
   private applyExposure(): void {
     const unit = exposureScale(this.ev100);
     this.skyLight.expose(unit);
-    const lux = this.sun.visible && this.sky ? this.sky.sun.normalLux : [0, 0, 0];
-    const peak = Math.max(...lux, 1e-9);
-    this.sun.color.setRGB(lux[0]! / peak, lux[1]! / peak, lux[2]! / peak);
-    this.sun.intensity = peak * unit;
+    this.sun.expose(unit);
     this.lamps.expose(this.ev100);
     for (const [key, batch] of this.groups) this.dress(key, batch);
   }
 
-  /** Lays the shadow's frustum about everything but the far landscape. */
+  /** The shadow is to be thrown anew. */
   private fitShadow(): void {
-    const direction = this.sun.userData['direction'] as THREE.Vector3 | undefined;
-    if (!direction) return;
-    const box = new THREE.Box3();
-    for (const batch of this.groups.values()) {
-      const { boundingBox } = batch.mesh.geometry;
-      const size = boundingBox!.getSize(new THREE.Vector3());
-      if (Math.max(size.x, size.y) < 150) box.union(boundingBox!);
-    }
-    if (box.isEmpty()) box.set(new THREE.Vector3(-20, -20, -5), new THREE.Vector3(20, 20, 15));
-    const sphere = box.getBoundingSphere(new THREE.Sphere());
-    const r = Math.min(sphere.radius, 60);
-    this.sun.target.position.copy(sphere.center);
-    this.sun.position.copy(sphere.center).addScaledVector(direction, r * 2);
-    this.sun.target.updateMatrixWorld();
-    this.sun.updateMatrixWorld();
-    const c = this.sun.shadow.camera;
-    [c.left, c.right, c.top, c.bottom, c.near, c.far] = [-r, r, r, -r, r * 0.2, r * 4];
-    c.updateProjectionMatrix();
-    this.shadowView = sunView(direction, sphere.center, r);
-    this.shadowStale = true;
+    if (this.sun.fit([...this.groups.values()].map(({ mesh }) => mesh.geometry.boundingBox!))) this.shadowStale = true;
   }
 }
 
 const pickedOf = ({ instance, point, distanceM, edge }: Met): Picked => ({ instance, point: [...point], distanceM, edge });
-
-/** What the sun sees of a square of 2 r about a place, r deep either way. */
-function sunView(direction: THREE.Vector3, centre: THREE.Vector3, r: number): SeenFrom {
-  const side = new THREE.Vector3(0, 0, 1).cross(direction);
-  if (side.lengthSq() < 1e-6) side.set(1, 0, 0);
-  const axes = [direction.clone().normalize(), side.normalize(), direction.clone().normalize().cross(side)];
-  const planes = axes.flatMap((axis) => {
-    const at = axis.dot(centre);
-    return [...axis.toArray(), r * 1.5 - at, ...axis.clone().negate().toArray(), r * 1.5 + at];
-  });
-  return { planes: Float64Array.from(planes), eye: centre.toArray(), pixelsAtOneM: SHADOW_SIZE / (2 * r), parallel: true };
-}
 
 /** Whether WebGL is drawn by the processor; then every fragment counts. */
 function isSoftware(renderer: THREE.WebGLRenderer): boolean {
