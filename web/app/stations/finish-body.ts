@@ -1,13 +1,24 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { Finish, FinishBody } from '../../../core/finish/finish';
-import { Slider } from '../sheet/slider';
-import { colourOf, hexOf } from './colour-field';
+import { Sliders, type NumbersOf, type Parameter } from '../sheet/sliders';
+import { colourOf, hexOf } from '../sheet/colour-field';
 
 const BODIES: readonly { body: FinishBody; words: string }[] = [
   { body: 'sheet', words: 'a sheet without thickness' },
   { body: 'pane', words: 'a pane, crossed straight' },
   { body: 'solid', words: 'solid, it refracts' },
 ];
+const plain = (v: number) => v.toFixed(2);
+const share = (label: string, field: NumbersOf<Finish>): Parameter<NumbersOf<Finish>> => ({
+  label,
+  field,
+  min: 0,
+  max: 1,
+  step: 0.01,
+  format: plain,
+});
+const SHARES = [share('Opacity', 'opacity'), share('Transmission', 'transmission'), share('Scattered through', 'diffuseTransmission')];
+const INDEX = [{ ...share('Index', 'ior'), min: 1, max: 2.5 }];
 /** Absorption of a clear body is told by the light left after so far. */
 const FIRST_DISTANCE_M = 0.1;
 
@@ -15,33 +26,12 @@ const FIRST_DISTANCE_M = 0.1;
 @Component({
   selector: 'dp-finish-body',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Slider],
+  imports: [Sliders],
   template: `
     <h4>Light through it</h4>
-    @for (s of shares; track s.field) {
-      <dp-slider
-        [label]="s.label"
-        [name]="s.field"
-        [value]="finish()[s.field]"
-        [words]="finish()[s.field].toFixed(2)"
-        [max]="1"
-        [step]="0.01"
-        (slid)="slid.emit(change(s.field, $event))"
-        (set)="set.emit(change(s.field, $event))"
-      />
-    }
+    <dp-sliders [parameters]="shares" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
     @if (finish().transmission > 0) {
-      <dp-slider
-        label="Index"
-        name="ior"
-        [value]="finish().ior"
-        [words]="finish().ior.toFixed(2)"
-        [min]="1"
-        [max]="2.5"
-        [step]="0.01"
-        (slid)="slid.emit({ ior: $event })"
-        (set)="set.emit({ ior: $event })"
-      />
+      <dp-sliders [parameters]="index" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
       <label class="wide"
         >Body
         <select #body class="form-select form-select-sm" data-testid="body" (change)="set.emit({ body: bodyOf(body.value) })">
@@ -115,19 +105,12 @@ export class FinishBodyCard {
   readonly slid = output<Partial<Finish>>();
   readonly set = output<Partial<Finish>>();
 
-  protected readonly shares = [
-    { label: 'Opacity', field: 'opacity' },
-    { label: 'Transmission', field: 'transmission' },
-    { label: 'Scattered through', field: 'diffuseTransmission' },
-  ] as const;
+  protected readonly shares = SHARES;
+  protected readonly index = INDEX;
   protected readonly bodies = BODIES;
   protected readonly firstDistance = FIRST_DISTANCE_M;
   protected readonly colourOf = colourOf;
   protected readonly tintHex = computed(() => hexOf(this.finish().attenuationColour));
-
-  protected change(field: 'opacity' | 'transmission' | 'diffuseTransmission', value: number): Partial<Finish> {
-    return { [field]: value };
-  }
 
   protected bodyOf(value: string): FinishBody {
     return BODIES.find((b) => b.body === value)?.body ?? 'sheet';

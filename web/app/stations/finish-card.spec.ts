@@ -14,15 +14,12 @@ interface Parts {
   setOffset(axis: number, event: Event): void;
   setStep(axis: number, event: Event): void;
   shown(): Finish;
-  hex(): string;
   edited(): boolean;
   preview(change: Partial<Finish>): void;
   edit(change: Partial<Finish>): void;
   setSize(field: 'widthM', event: Event): void;
-  coloured(hex: string): Partial<Finish>;
   glossy: { set(on: boolean): void };
-  turned(parameter: { field: string }, value: number): number;
-  labelOf(parameter: { field: string; label: string }): string;
+  groups(): { sliders: { field: string; label: string; turned?: boolean }[] }[];
   placeLike(id: string): void;
   others(): Finish[];
 }
@@ -51,12 +48,6 @@ describe('the parameters of a finish', () => {
     part.preview({ metalness: 1 });
     leave();
     expect(scene.finishPreview$.value).toBeUndefined();
-  });
-
-  it('take colours as the control writes them, there and back', () => {
-    const { part } = card({ ...brick, baseColour: [1, 0.5019607843137255, 0] });
-    expect(part.hex()).toBe('#ff8000');
-    expect(part.coloured('#ff8000').baseColour).toEqual([1, 128 / 255, 0]);
   });
 
   it('keep the size of a texture in metres, from millimetres that make sense', () => {
@@ -97,14 +88,10 @@ describe('the parameters of a finish', () => {
 
   it('tell roughness as glossiness for those who think so', () => {
     const { part } = card();
-    const roughness = { field: 'roughness', label: 'Roughness' };
-    expect([part.labelOf(roughness), part.turned(roughness, 0.2)]).toEqual(['Roughness', 0.2]);
+    const told = () => part.groups().flatMap((g) => g.sliders).filter((p) => p.field === 'roughness' || p.turned).map(({ label, turned }) => [label, turned]); // prettier-ignore
+    expect(told()).toEqual([['Roughness', undefined]]);
     part.glossy.set(true);
-    expect([part.labelOf(roughness), part.turned(roughness, 0.2), part.turned({ field: 'metalness' }, 0.2)]).toEqual([
-      'Glossiness',
-      0.8,
-      0.2,
-    ]);
+    expect(told()).toEqual([['Glossiness', true]]);
   });
 
   it('take the placing of maps over from another finish, and nothing else', () => {

@@ -1,31 +1,28 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, signal } from '@angular/core';
 import { FINISHES } from '../../../core/finish/library';
 import type { Finish } from '../../../core/finish/finish';
+import { ColourRow } from '../sheet/colour-row';
 import { Slider } from '../sheet/slider';
+import { Sliders, type NumbersOf, type Parameter } from '../sheet/sliders';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 import { ScheduleState } from '../state/schedule-state';
-import { colourOf, hexOf } from './colour-field';
 import { FinishBodyCard } from './finish-body';
 import { FinishLivingCard } from './finish-living';
 
-type NumberField = { [K in keyof Finish]: Finish[K] extends number ? K : never }[keyof Finish];
-
-interface Parameter {
-  label: string;
-  field: NumberField;
-  min: number;
-  max: number;
-  step: number;
-  format: (value: number) => string;
-}
-
 const plain = (v: number) => v.toFixed(2);
 const degrees = (v: number) => `${v.toFixed(0)}°`;
-const share = (label: string, field: NumberField): Parameter => ({ label, field, min: 0, max: 1, step: 0.01, format: plain });
+const share = (label: string, field: NumbersOf<Finish>): Parameter<NumbersOf<Finish>> => ({
+  label,
+  field,
+  min: 0,
+  max: 1,
+  step: 0.01,
+  format: plain,
+});
 
 /** The parameters in groups, in the order that one works through them. */
-const GROUPS: readonly { name: string; sliders: readonly Parameter[] }[] = [
+const GROUPS: readonly { name: string; sliders: readonly Parameter<NumbersOf<Finish>>[] }[] = [
   {
     name: 'Colour',
     sliders: [
@@ -52,6 +49,8 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter[] }[] = [
     ],
   },
 ];
+const asGlossiness = (p: Parameter<NumbersOf<Finish>>): Parameter<NumbersOf<Finish>> =>
+  p.field === 'roughness' ? { ...p, label: 'Glossiness', turned: true } : p;
 const SIDES = [
   { label: 'Width', field: 'widthM' },
   { label: 'Height', field: 'heightM' },
@@ -62,68 +61,39 @@ const TURNS: readonly { turn: Finish['vary']['turn']; words: string }[] = [
   { turn: 'quarter', words: 'by quarter turns' },
   { turn: 'free', words: 'freely' },
 ];
-interface Spread {
-  label: string;
-  field: 'size' | 'hueDeg' | 'brightness';
-  max: number;
-  step: number;
-  format: (value: number) => string;
-}
 const percent = (v: number) => `± ${(v * 100).toFixed(0)} %`;
-const SPREADS: readonly Spread[] = [
-  { label: 'Brightness', field: 'brightness', max: 0.6, step: 0.01, format: percent },
-  { label: 'Hue', field: 'hueDeg', max: 60, step: 1, format: (v) => `± ${v.toFixed(0)}°` },
-  { label: 'Size', field: 'size', max: 0.5, step: 0.01, format: percent },
+const SPREADS: readonly Parameter<NumbersOf<Finish['vary']>>[] = [
+  { label: 'Brightness', field: 'brightness', min: 0, max: 0.6, step: 0.01, format: percent },
+  { label: 'Hue', field: 'hueDeg', min: 0, max: 60, step: 1, format: (v) => `± ${v.toFixed(0)}°` },
+  { label: 'Size', field: 'size', min: 0, max: 0.5, step: 0.01, format: percent },
 ];
 
 /** The parameters of a finish, edited at once in the picture and kept when a control is let go. */
 @Component({
   selector: 'dp-finish-card',
-  imports: [FinishBodyCard, FinishLivingCard, Slider],
+  imports: [ColourRow, FinishBodyCard, FinishLivingCard, Slider, Sliders],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="grid">
-      <label class="wide"
-        >Base colour
-        <input
-          #colour
-          type="color"
-          data-testid="base-colour"
-          [value]="hex()"
-          (input)="preview(coloured(colour.value))"
-          (change)="edit(coloured(colour.value))"
-        />
-        <span class="value mono">{{ hex() }}</span></label
-      >
-      @for (group of groups; track group.name) {
+      <dp-colour-row
+        label="Base colour"
+        name="base-colour"
+        [colour]="shown().baseColour"
+        (slid)="preview({ baseColour: $event })"
+        (set)="edit({ baseColour: $event })"
+      />
+      @for (group of groups(); track group.name) {
         <h4>{{ group.name }}</h4>
-        @for (s of group.sliders; track s.field) {
-          <dp-slider
-            [label]="labelOf(s)"
-            [name]="s.field"
-            [value]="turned(s, shown()[s.field])"
-            [words]="s.format(turned(s, shown()[s.field]))"
-            [min]="s.min"
-            [max]="s.max"
-            [step]="s.step"
-            (slid)="preview(changed(s.field, turned(s, $event)))"
-            (set)="edit(changed(s.field, turned(s, $event)))"
-          />
-        }
+        <dp-sliders [parameters]="group.sliders" [of]="shown()" (slid)="preview($event)" (set)="edit($event)" />
       }
       @if (shown().sheen > 0) {
-        <label class="wide"
-          >Sheen colour
-          <input
-            #fibres
-            type="color"
-            data-testid="sheen-colour"
-            [value]="sheenHex()"
-            (input)="preview({ sheenColour: rgbOf(fibres.value) })"
-            (change)="edit({ sheenColour: rgbOf(fibres.value) })"
-          />
-          <span class="value mono">{{ sheenHex() }}</span></label
-        >
+        <dp-colour-row
+          label="Sheen colour"
+          name="sheen-colour"
+          [colour]="shown().sheenColour"
+          (slid)="preview({ sheenColour: $event })"
+          (set)="edit({ sheenColour: $event })"
+        />
       }
       <button type="button" class="link glossy" data-testid="glossiness" [attr.aria-pressed]="glossy()" (click)="glossy.set(!glossy())">
         {{ glossy() ? 'roughness in place of glossiness' : 'glossiness in place of roughness' }}
@@ -250,18 +220,13 @@ const SPREADS: readonly Spread[] = [
           </select></label
         >
       }
-      @for (s of spreads(); track s.field) {
-        <dp-slider
-          [label]="s.label"
-          [name]="'vary-' + s.field"
-          [value]="shown().vary[s.field]"
-          [words]="s.format(shown().vary[s.field])"
-          [max]="s.max"
-          [step]="s.step"
-          (slid)="preview(varied(changed(s.field, $event)))"
-          (set)="edit(varied(changed(s.field, $event)))"
-        />
-      }
+      <dp-sliders
+        prefix="vary-"
+        [parameters]="spreads()"
+        [of]="shown().vary"
+        (slid)="preview(varied($event))"
+        (set)="edit(varied($event))"
+      />
       <label
         >Throw again
         <span class="value"
@@ -285,10 +250,6 @@ export class FinishCard {
   /** What a control that is being dragged would change. */
   private readonly dragged = signal<Partial<Finish>>({});
   protected readonly shown = computed((): Finish => ({ ...this.finish(), ...this.dragged() }));
-  protected readonly hex = computed(() => hexOf(this.shown().baseColour));
-  protected readonly sheenHex = computed(() => hexOf(this.shown().sheenColour));
-  protected readonly rgbOf = colourOf;
-  protected readonly groups = GROUPS;
   protected readonly SIDES = SIDES;
   protected readonly degrees = degrees;
   protected readonly turns = TURNS;
@@ -300,13 +261,7 @@ export class FinishCard {
   /** Whether roughness is told as its opposite. */
   protected readonly glossy = signal(false);
 
-  protected labelOf({ label, field }: Parameter): string {
-    return field === 'roughness' && this.glossy() ? 'Glossiness' : label;
-  }
-
-  protected turned({ field }: Parameter, value: number): number {
-    return field === 'roughness' && this.glossy() ? 1 - value : value;
-  }
+  protected readonly groups = computed(() => (this.glossy() ? GROUPS.map(({ name, sliders }) => ({ name, sliders: sliders.map(asGlossiness) })) : GROUPS)); // prettier-ignore
 
   /** Finishes whose placing of maps can be taken over. */
   protected readonly others = computed(() => this.state.finishes().filter((f) => f.maps !== null && f.id !== this.finish().id));
@@ -316,10 +271,6 @@ export class FinishCard {
     if (!other) return;
     const { widthM, heightM, rotationDeg, offsetM, origin, breakRepeat, vary } = other;
     this.edit({ widthM, heightM, rotationDeg, offsetM, origin, breakRepeat, vary });
-  }
-
-  protected changed<K extends string>(field: K, value: number): Record<K, number> {
-    return { [field]: value } as Record<K, number>;
   }
 
   protected varied(change: Partial<Finish['vary']>): Partial<Finish> {
@@ -345,10 +296,6 @@ export class FinishCard {
     inject(DestroyRef).onDestroy(() => {
       this.endPreview();
     });
-  }
-
-  protected coloured(hex: string): Partial<Finish> {
-    return { baseColour: colourOf(hex) };
   }
 
   protected preview(change: Partial<Finish>): void {
