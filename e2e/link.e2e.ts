@@ -1,15 +1,14 @@
 import { readFileSync, writeFileSync, existsSync } from 'node:fs';
 import path from 'node:path';
-import { afterAll, beforeAll, expect, it } from 'vitest';
+import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { modelArrived, openSheet, overPicture, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
   stage = await setStage();
 });
-afterAll(async () => {
-  await stage.close();
-});
+afterEach(() => stage.closePages());
+afterAll(() => stage.close());
 
 const HOUSE = '/usr/share/assimp/models/IFC/AC14-FZK-Haus.ifc';
 const source = (page: import('playwright-core').Page, name: string) =>
@@ -23,7 +22,6 @@ it('a building arrives, an edit in the tool is seen here, and the title block co
   await stage.author.edit({ edit: 'rename', material: 'cladding', name: 'Cladding <b>type</b> B' });
   await page.getByText('Cladding <b>type</b> B').waitFor();
   await page.getByTestId('title-block').getByText('rev 2', { exact: true }).waitFor();
-  await page.close();
 });
 
 it('a held link counts what waits, and resumes to one consistent state; stopped and out of reach are said', async () => {
@@ -43,7 +41,6 @@ it('a held link counts what waits, and resumes to one consistent state; stopped 
   await row.getByText('stopped').waitFor();
   await row.getByRole('button', { name: 'Start' }).click();
   await row.getByText('in step').waitFor();
-  await page.close();
 });
 
 it('following the author’s camera and time are two switches', async () => {
@@ -58,7 +55,6 @@ it('following the author’s camera and time are two switches', async () => {
   await page.getByLabel('The author’s date and time').uncheck();
   await page.getByLabel('The author’s camera').uncheck();
   await page.getByTestId('title-block').getByText('16 Oct, 14:40').waitFor();
-  await page.close();
 });
 
 it('pointing names element, source material and finish; picking opens the row; showing finds the surfaces', async () => {
@@ -74,7 +70,6 @@ it('pointing names element, source material and finish; picking opens the row; s
   await open.waitFor();
   await open.getByRole('button', { name: 'Show surfaces' }).click();
   await open.getByRole('button', { name: 'Show as finished' }).waitFor();
-  await page.close();
 });
 
 it.skipIf(!existsSync(HOUSE))('an IFC house is added by upload, a broken one is explained', async () => {
@@ -88,7 +83,6 @@ it.skipIf(!existsSync(HOUSE))('an IFC house is added by upload, a broken one is 
   expect(await page.getByTestId('source').count()).toBe(2);
   await source(page, path.basename(HOUSE)).getByRole('button', { name: 'Remove from project' }).click();
   await page.getByRole('heading', { name: path.basename(HOUSE) }).waitFor({ state: 'detached' });
-  await page.close();
 });
 
 it('a server that was killed is said to be out of reach, tried again, and nothing confirmed is lost', async () => {
@@ -104,5 +98,4 @@ it('a server that was killed is said to be out of reach, tried again, and nothin
   await page.getByText('The server is out of reach.').waitFor({ state: 'detached', timeout: 60_000 });
   await page.getByTestId('time').getByText('14:55').waitFor();
   await page.getByTestId('link-state').getByText('in step').waitFor({ timeout: 60_000 });
-  await page.close();
 });

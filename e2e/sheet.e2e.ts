@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { afterAll, beforeAll, expect, it } from 'vitest';
+import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { removeFolder, startServer, temporaryFolder } from '../server/testing/running-server';
 import { modelArrived, openSheet, setStage, type TheStage } from './stage';
 
@@ -7,9 +7,8 @@ let stage: TheStage;
 beforeAll(async () => {
   stage = await setStage();
 });
-afterAll(async () => {
-  await stage.close();
-});
+afterEach(() => stage.closePages());
+afterAll(() => stage.close());
 
 const STATIONS = ['Source', 'Finishes', 'Light', 'Setting', 'Views', 'Delivery'];
 const open = (page: Page, station: string) => page.getByRole('navigation').getByRole('button', { name: station }).click();
@@ -54,7 +53,6 @@ it('fits windows of 1024, 1280 and 1920 pixels on every station, foreign names i
   expect(asked).toEqual([]);
   expect(await page.locator('img[src=x]').count()).toBe(0);
   for (let i = 0; i < names.length; i++) await stage.author.edit({ edit: 'undo' });
-  await page.close();
 });
 
 it('is worked by keys: stations, rows, the day, undo and redo; focus is seen', async () => {
@@ -84,7 +82,6 @@ it('is worked by keys: stations, rows, the day, undo and redo; focus is seen', a
     await page.keyboard.press(key);
     await page.getByTestId(place).getByText(text).waitFor();
   }
-  await page.close();
 });
 
 it('says what to do while nothing is linked, and why a file is not watched', async () => {
@@ -104,7 +101,6 @@ it('says what to do while nothing is linked, and why a file is not watched', asy
   await open(page, 'Delivery');
   await page.getByTestId('print-order').click();
   await page.getByText('There is nothing to print yet: link a model first.').waitFor();
-  await page.close();
   await server.kill('SIGTERM');
   removeFolder(folder);
 });

@@ -20,6 +20,8 @@ export interface TheStage {
   folder: string;
   models: string;
   restartServer(signal: NodeJS.Signals): Promise<void>;
+  /** What one journey leaves open would refine on beside the next. */
+  closePages(): Promise<void>;
   close(): Promise<void>;
 }
 
@@ -49,6 +51,9 @@ export async function setStage(): Promise<TheStage> {
       await server.kill(signal);
       server = await startServer(path.join(folder, 'data'), '--watch', models, '--port', port);
       stage.server = server;
+    },
+    closePages: async () => {
+      await Promise.all(browser.contexts().map((context) => context.close()));
     },
     close: async () => {
       await browser.close();
@@ -100,7 +105,8 @@ export async function modelArrived(page: Page): Promise<void> {
   );
 }
 
-export async function refined(page: Page, samples = 1, timeout = 120_000): Promise<void> {
+/** Waits for the kernel's picture: its first glance, or so many samples a pixel. */
+export async function refined(page: Page, samples = 1 / 16, timeout = 120_000): Promise<void> {
   await page.waitForFunction(
     (wanted) => {
       const canvas = document.querySelector<HTMLElement>('[data-testid=refined-picture]');

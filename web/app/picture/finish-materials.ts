@@ -16,12 +16,22 @@ interface PlacedMap {
   texture: THREE.DataTexture;
   mean: THREE.Vector4;
 }
+interface PlacedMaps {
+  base: PlacedMap;
+  surface: PlacedMap | undefined;
+  metal: PlacedMap | undefined;
+}
+/** Of the finish's plain colour, and even. */
+const AWAITED: MapImages = { size: { width: 1, height: 1 }, base: Uint8Array.of(255, 255, 255, 255), surface: Uint8Array.of(128, 128, 255, 255), metal: undefined }; // prettier-ignore
+
 type FinishMaterial = THREE.MeshStandardMaterial | THREE.MeshLambertMaterial;
 
 /** three.js materials for finishes. Maps arrive later than the first picture and are then put in place. */
 export class FinishMaterials {
   private readonly made = new Map<string, { material: FinishMaterial; finish: Finish }>();
-  private readonly maps = new Map<string, { base: PlacedMap; surface: PlacedMap | undefined; metal: PlacedMap | undefined }>();
+  private readonly maps = new Map<string, PlacedMaps>();
+  /** Stands for maps on their way: with them in place the shader is the one that is needed then, and made once. */
+  private awaited: PlacedMaps | undefined;
   /** As they came, and how often they are halved just now. */
   private readonly whole = new Map<string, { images: MapImages; halvings: number }>();
 
@@ -97,6 +107,11 @@ export class FinishMaterials {
     before?.base.texture.dispose();
     before?.surface?.texture.dispose();
     before?.metal?.texture.dispose();
+    this.maps.set(name, this.texturesOf({ size, base, surface, metal }));
+    for (const { material, finish } of this.made.values()) if (finish.maps === name) this.putMaps(material, finish);
+  }
+
+  private texturesOf({ size, base, surface, metal }: MapImages): PlacedMaps {
     const texture = (data: Uint8Array<ArrayBuffer>, srgb: boolean) => {
       const t = new THREE.DataTexture(data, size.width, size.height, THREE.RGBAFormat);
       t.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
@@ -108,8 +123,7 @@ export class FinishMaterials {
       t.needsUpdate = true;
       return { texture: t, mean: new THREE.Vector4(...meanTexel(data, size.width, size.height, srgb)) };
     };
-    this.maps.set(name, { base: texture(base, true), surface: surface && texture(surface, false), metal: metal && texture(metal, false) });
-    for (const { material, finish } of this.made.values()) if (finish.maps === name) this.putMaps(material, finish);
+    return { base: texture(base, true), surface: surface && texture(surface, false), metal: metal && texture(metal, false) };
   }
 
   private make(finish: Finish): FinishMaterial {
@@ -184,8 +198,8 @@ export class FinishMaterials {
   }
 
   private putMaps(material: FinishMaterial, finish: Finish): void {
-    const maps = finish.maps === null ? undefined : this.maps.get(finish.maps);
-    if (!maps) return;
+    if (finish.maps === null) return;
+    const maps = this.maps.get(finish.maps) ?? (this.awaited ??= this.texturesOf(AWAITED));
     const placed = (texture: THREE.DataTexture) => {
       const own = texture.clone();
       own.repeat.set(1 / finish.widthM, 1 / finish.heightM);

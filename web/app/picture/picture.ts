@@ -26,6 +26,8 @@ const REFINE_SAMPLES = 256;
 const MAX_PIXEL_RATIO = 1.5;
 /** Time begins anew after this, before its digits run out. */
 const MOTION_ROUND_S = 3600;
+/** A step of exposure that is seen, in stops. */
+const SEEN_EV = 0.1;
 
 /** The picture in its frame: the working picture on the GPU, and over it the kernel's as soon as the camera rests. */
 @Component({
@@ -64,6 +66,7 @@ export class Picture implements AfterViewInit {
   private moving = false;
   private lastFrame = 0;
   private lastMotion = 0;
+  private drawnEv100 = 0;
 
   protected readonly pointing = new Pointing({
     stage: () => this.stage,
@@ -232,9 +235,11 @@ export class Picture implements AfterViewInit {
     this.state.status$.next({ state: finished ? 'finished' : 'refining', progress: picture.samples / picture.target, fault: null });
   }
 
+  /** Drawn again when it would be seen: the working picture must not lie too dark or too bright under the refined one. */
   private showExposure(ev100: number): void {
     if (Math.abs(ev100 - this.state.ev100$.value) > 0.005) this.state.ev100$.next(ev100);
     this.stage?.setExposure(ev100);
+    if (Math.abs(ev100 - this.drawnEv100) > SEEN_EV) this.askDraw();
   }
 
   /** Something that the picture shows is different: draw at once, refine when it rests. */
@@ -313,6 +318,7 @@ export class Picture implements AfterViewInit {
     } else this.lastFrame = 0;
     this.stage?.setCamera(this.navigation.camera);
     this.stage?.render(this.moving);
+    this.drawnEv100 = this.state.ev100$.value;
     this.placePins();
     const { dataset } = this.working().nativeElement;
     dataset['frames'] = String(Number(dataset['frames'] ?? 0) + 1);
