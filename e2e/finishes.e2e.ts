@@ -65,6 +65,12 @@ it('an element gets a finish of its own by a click in the picture, and keeps it 
   await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('laid');
   await page.getByTestId('lay-as-finish').click();
   await page.getByTestId('lay-as-finish').waitFor({ state: 'detached' });
+  // The clicked face alone.
+  await page.getByTestId('face-only').check();
+  await page.getByTestId('quarter-turn').click();
+  await expect.poll(async () => (await grain(page, ...BOARDS)) / upright, { timeout: 60_000 }).toBeLessThan(0.7);
+  await page.getByTestId('lay-as-finish').click();
+  await page.getByTestId('lay-as-finish').waitFor({ state: 'detached' });
   await select.selectOption('plaster');
   await stage.author.edit({ edit: 'layer', layer: 'Envelope', visible: false });
   await stage.author.edit({ edit: 'layer', layer: 'Envelope', visible: true });
@@ -75,6 +81,10 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
   const page = await openSheet(stage, 'finishes');
   await modelArrived(page);
   await page.getByRole('tab', { name: 'Library' }).click();
+  await page
+    .getByTestId('finish-count')
+    .getByText(/previews made: \d+ of 144/)
+    .waitFor();
   const item = page.locator('[data-finish=mirror]');
   await item.scrollIntoViewIfNeeded();
   const target = await overPicture(page, 0.3, 0.93);

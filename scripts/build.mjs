@@ -1,6 +1,7 @@
 // Builds everything into dist/: kernel, maps, server and author, web application. What is up to date is left alone.
 import { createHash } from 'node:crypto';
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -22,12 +23,19 @@ function fingerprint(places) {
 
 const run =
   (command, ...args) =>
-  () => {
-    const { status } = spawnSync(command, args, { stdio: 'inherit', env: { ...process.env, NG_CLI_ANALYTICS: 'false' } });
+  async () => {
+    const child = spawn(command, args, { stdio: 'inherit', env: { ...process.env, NG_CLI_ANALYTICS: 'false' } });
+    const [status] = await once(child, 'exit');
     if (status !== 0) process.exit(status ?? 1);
   };
 
 const STEPS = [
+  {
+    name: 'web application',
+    reads: ['core', 'web', 'angular.json', 'tsconfig.base.json', 'package-lock.json'],
+    makes: 'dist/web/browser/index.html',
+    run: run('node', 'node_modules/@angular/cli/bin/ng.js', 'build'),
+  },
   {
     name: 'light kernel',
     reads: ['core/kernel/assembly', 'scripts/build-kernel.mjs'],
@@ -44,26 +52,27 @@ const STEPS = [
     name: 'finish maps',
     reads: ['core/finish/maps', 'core/finish/library.ts', 'server/build-maps.ts'],
     makes: 'dist/maps/complete',
-    run: () => {
+    run: async () => {
       rmSync('dist/maps', { recursive: true, force: true });
-      run('node', 'dist/build-maps.mjs')();
+      await run('node', 'dist/build-maps.mjs')();
       writeFileSync('dist/maps/complete', '');
     },
   },
-  {
-    name: 'web application',
-    reads: ['core', 'web', 'angular.json', 'tsconfig.base.json', 'package-lock.json'],
-    makes: 'dist/web/browser/index.html',
-    run: run('node', 'node_modules/@angular/cli/bin/ng.js', 'build'),
-  },
 ];
 
-mkdirSync('dist', { recursive: true });
-for (const step of STEPS) {
+async function build(step) {
   const stampFile = path.join('dist', `.built-${step.name.replaceAll(' ', '-')}`);
   const stamp = fingerprint(step.reads);
-  if (existsSync(step.makes) && existsSync(stampFile) && readFileSync(stampFile, 'utf8') === stamp) continue;
+  if (existsSync(step.makes) && existsSync(stampFile) && readFileSync(stampFile, 'utf8') === stamp) return;
   console.log(`Building: ${step.name}`);
-  step.run();
+  await step.run();
   writeFileSync(stampFile, stamp);
 }
+
+mkdirSync('dist', { recursive: true });
+const [web, ...others] = STEPS;
+const inOrder = async (steps) => {
+  for (const step of steps) await build(step);
+};
+// The application needs nothing of the rest, and is half of the time.
+await Promise.all([build(web), inOrder(others)]);

@@ -1,8 +1,10 @@
 // npm test: installs what it needs, then type check, lint, unit tests, browser journeys. Last line: N passed, N failed.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { Buffer } from 'node:buffer';
 import { fileURLToPath } from 'node:url';
 import { checkNode, installPackages } from './install.mjs';
 
@@ -15,10 +17,28 @@ let failed = 0;
 
 function step(name, command, ...args) {
   console.log(`\n== ${name}`);
-  const ok = spawnSync(command, args, { stdio: 'inherit' }).status === 0;
-  if (ok) passed++;
+  return count(spawnSync(command, args, { stdio: 'inherit' }).status);
+}
+
+function count(status) {
+  if (status === 0) passed++;
   else failed++;
-  return ok;
+  return status === 0;
+}
+
+/** Steps that do not need each other, at the same time; what each says comes when it ends. */
+async function together(...steps) {
+  await Promise.all(
+    steps.map(async ([name, command, ...args]) => {
+      const child = spawn(command, args);
+      const said = [];
+      child.stdout.on('data', (data) => said.push(data));
+      child.stderr.on('data', (data) => said.push(data));
+      const [status] = await once(child, 'close');
+      console.log(`\n== ${name}\n${Buffer.concat(said)}`);
+      count(status);
+    }),
+  );
 }
 
 /** Runs a Vitest project and counts its tests. */
@@ -63,9 +83,11 @@ function ensureChromium() {
 
 installPackages();
 if (!step('Build', 'node', 'scripts/build.mjs')) finish();
-step('Types', 'npx', 'tsc', '-p', 'tsconfig.json');
-step('Lint', 'npx', 'eslint', '.');
-step('Format', 'npx', 'prettier', '--check', '--log-level', 'warn', '.');
+await together(
+  ['Lint', 'npx', 'eslint', '.'],
+  ['Types', 'npx', 'tsc', '-p', 'tsconfig.json'],
+  ['Format', 'npx', 'prettier', '--check', '--log-level', 'warn', '.'],
+);
 tests('Unit tests');
 if (ensureChromium()) tests('Browser journeys', '--config', 'e2e/vitest.config.ts');
 else failed++;

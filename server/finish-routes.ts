@@ -74,6 +74,9 @@ export function finishRoutes(
     if (!isMapSet(body)) response.status(422).json({ message: 'This is no map set.' });
     else response.status(201).json({ maps: `${KEPT_MAPS}${await blobs.put(body)}` });
   });
+  app.get('/api/previews', (_, response) => {
+    response.json(previews.progress);
+  });
   // `mark` tells which state of the finish is meant; a picture of any other is not to be kept.
   app.get('/api/finishes/:finish/:kind.png', async (request, response) => {
     const { finish: id, kind } = request.params;

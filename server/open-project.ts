@@ -9,6 +9,7 @@ import { openProjectDatabase, openSourceDatabase } from './database/open';
 import type { ProjectTables } from './database/schema';
 import { FileSources } from './files/file-sources';
 import { PersonalLibrary } from './personal-library';
+import { FINISHES } from '../core/finish/library';
 import { Previews } from './previews/previews';
 import { PrintQueue } from './prints/queue';
 import { ProjectStore } from './project-store';
@@ -52,7 +53,7 @@ export async function openProject({ data, watch, name, library, host }: OpenOpti
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(revisions);
   const prints = new PrintQueue(db, path.join(directory, 'prints'), path.join(directory, 'blobs'));
-  const previews = new Previews(path.join(directory, 'previews'), path.join(directory, 'blobs'));
+  const previews = new Previews(path.join(path.resolve(library), 'previews'), path.join(directory, 'blobs'));
   const files = new FileSources(
     sources,
     blobs,
@@ -76,6 +77,7 @@ export async function openProject({ data, watch, name, library, host }: OpenOpti
   });
   files.startWatching();
   await prints.advance();
+  void previews.makeAll(FINISHES);
   return {
     server: app.server,
     linkToken,

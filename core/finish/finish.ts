@@ -38,6 +38,10 @@ export const finishSchema = v.strictObject({
   transmission: unit,
   /** Share of the scattered light that leaves on the other side: shades, paper, leaves. */
   diffuseTransmission: unit,
+  /** Mean free path of light inside a solid body, metres: marble, alabaster, wax; 0: its light comes back where it came in. */
+  subsurfaceM: v.pipe(finite, v.minValue(0), v.maxValue(0.2)),
+  /** How far each colour goes, as a share of that. */
+  subsurfaceColour: v.strictTuple([unit, unit, unit]),
   /** A clear varnish over it, of index 1.5. */
   clearCoat: unit,
   clearCoatRoughness: unit,
@@ -61,8 +65,8 @@ export const finishSchema = v.strictObject({
   rotationDeg: v.pipe(finite, v.minValue(-360), v.maxValue(360)),
   /** Moves the maps, metres along u and v. */
   offsetM: v.strictTuple([metres, metres]),
-  /** Where the maps begin: at each element's own origin, or at the model's, so that they run on from one element to the next. */
-  origin: v.picklist(['element', 'world']),
+  /** Where the maps begin: at each element's own origin, at a corner of each flat face, or at the model's, so that they run on from one element to the next. */
+  origin: v.picklist(['element', 'face', 'world']),
   /** The maps are laid in moved patches, so that their repeat is not seen; not for patterns. See hex-tiling.ts. */
   breakRepeat: v.boolean(),
   normalScale: v.pipe(finite, v.minValue(0), v.maxValue(4)),
@@ -133,6 +137,8 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   cutOut: false,
   transmission: 0,
   diffuseTransmission: 0,
+  subsurfaceM: 0,
+  subsurfaceColour: [1, 1, 1],
   clearCoat: 0,
   clearCoatRoughness: 0.1,
   sheen: 0,

@@ -41,6 +41,8 @@ const define = (id: string, name: string, family: Finish['family'], tags: string
 const boards = (boardM: number): Partial<Finish> => ({
   vary: { ...PLAIN_FINISH.vary, offset: true, stepM: [boardM, 0], turn: 'half', hueDeg: 3, brightness: 0.12 },
 });
+/** Light goes some way into it: scattering of 2.19, 2.62 and 3.00 per mm (Jensen et al. 2001, "A Practical Model for Subsurface Light Transport", table; from memory). */
+const MARBLE: Partial<Finish> = { subsurfaceM: 0.00046, subsurfaceColour: [1, 0.84, 0.73] };
 /** Slabs that were cut from anywhere. */
 const slabs: Partial<Finish> = { vary: { ...PLAIN_FINISH.vary, offset: true, turn: 'quarter', brightness: 0.04 } };
 const leaves: Partial<Finish> = { vary: { ...PLAIN_FINISH.vary, offset: true, turn: 'half', hueDeg: 2, brightness: 0.07 } };
@@ -92,8 +94,8 @@ const BRICK: readonly Finish[] = [
 const STONE: readonly Finish[] = [
   define('stone', 'Sandstone paving, 600 × 300', 'stone', 'outdoors floor warm', { maps: 'stone', widthM: 1.2, heightM: 1.2 }),
   define('limestone', 'Limestone, honed, 600 × 300', 'stone', 'indoors floor light', { maps: 'stone', saturation: 0.6, brightness: 1.5, contrast: 0.9, roughness: 0.6, widthM: 1.2, heightM: 1.2 }),
-  define('marble-white', 'Marble, white, polished', 'stone', 'indoors polished light', { maps: 'marble', widthM: 2.4, heightM: 2.4, ...slabs }),
-  define('marble-green', 'Marble, green, polished', 'stone', 'indoors polished dark', { maps: 'marble', baseColour: [0.36, 0.5, 0.42], brightness: 0.55, contrast: 1.3, widthM: 2.4, heightM: 2.4, ...slabs }),
+  define('marble-white', 'Marble, white, polished', 'stone', 'indoors polished light', { ...MARBLE, maps: 'marble', widthM: 2.4, heightM: 2.4, ...slabs }),
+  define('marble-green', 'Marble, green, polished', 'stone', 'indoors polished dark', { ...MARBLE, maps: 'marble', baseColour: [0.36, 0.5, 0.42], brightness: 0.55, contrast: 1.3, widthM: 2.4, heightM: 2.4, ...slabs }),
   define('granite-grey', 'Granite, grey, polished', 'stone', 'indoors outdoors polished', { maps: 'granite', widthM: 0.6, heightM: 0.6, ...slabs }),
   define('granite-red', 'Granite, red, polished', 'stone', 'indoors outdoors polished warm', { maps: 'granite', baseColour: [0.92, 0.6, 0.5], widthM: 0.6, heightM: 0.6, ...slabs }),
   define('granite-flamed', 'Granite, grey, flamed', 'stone', 'outdoors floor matt', { maps: 'granite', roughness: 1, clearCoat: 0, brightness: 1.05, widthM: 0.6, heightM: 0.6, ...slabs }),

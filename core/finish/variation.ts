@@ -25,7 +25,7 @@ const TURNS = { none: 0, half: 2, quarter: 4 } as const;
  */
 export function variationOf(finish: Finish, element: string, laid?: Laid): Variation | undefined {
   const drawn = drawnVariation(finish, element);
-  if (!laid) return drawn;
+  if (!laid || laid.onlyFaces) return drawn;
   return { ...(drawn ?? PLAIN_WEAR), uM: laid.offsetM[0], vM: laid.offsetM[1], turnRad: (laid.turnDeg * Math.PI) / 180 };
 }
 

@@ -1,5 +1,6 @@
 import { faceNormals, SAME_PLACE_M, samePlaces } from './faces';
-import { isAsLaid, meshBounds, meshOfKey, type Mesh } from './mesh';
+import { beginAtFaces, layFaces, type FaceLay } from './face-lay';
+import { faceLaysOf, isAsLaid, isFromFaces, meshBounds, meshOfKey, type Mesh } from './mesh';
 import { metresOfUnit } from './picture-scale';
 
 /** A mesh made ready for both pictures: split at creases, with normals and texture coordinates in metres. */
@@ -10,7 +11,8 @@ export interface DressedMesh extends Mesh {
 }
 
 /** The mesh of a key, dressed as the key says, from the one that its blob holds. */
-export const dressKey = (key: string, mesh: Mesh): DressedMesh => dress(meshOfKey(key, mesh), isAsLaid(key));
+export const dressKey = (key: string, mesh: Mesh): DressedMesh =>
+  dress(meshOfKey(key, mesh), { asLaid: isAsLaid(key), fromFaces: isFromFaces(key), laid: faceLaysOf(key) });
 
 /** Faces that meet at less than this are one curved surface. */
 const CREASE_COS = Math.cos((35 * Math.PI) / 180);
@@ -27,41 +29,38 @@ const SAME_FACE = 1e-5;
  * side, v follows that side. Curved surfaces keep the author's coordinates where those are even, and are mapped from the six sides of a box otherwise.
  * Corners are shared only where position, normal and coordinates agree.
  */
-export const dressMesh = (mesh: Mesh): DressedMesh => dress(mesh, false);
+export const dressMesh = (mesh: Mesh): DressedMesh => dress(mesh, { asLaid: false, fromFaces: false, laid: [] });
 
-/** `asLaid`: all coordinates are the author's, where there are any. */
-function dress(mesh: Mesh, asLaid: boolean): DressedMesh {
+interface Lay {
+  /** All coordinates are the author's, where there are any. */
+  asLaid: boolean;
+  /** Maps begin at a corner of each flat face. */
+  fromFaces: boolean;
+  /** By hand, on some flat faces. */
+  laid: readonly FaceLay[];
+}
+
+function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): DressedMesh {
   const faces = faceNormals(mesh);
   const welded = samePlaces(mesh.positions);
   const corners = cornerNormals(mesh, faces, welded);
-  const grain = grainAxis(mesh.positions);
   const curved = curvedFaces(mesh, faces, corners, welded);
-  const laid = mesh.pictureUvs;
-  const laidM = laid && (asLaid ? 1 : curved ? metresOfUnit(mesh, curved) : undefined);
+  const coordinates = cornerCoordinates(mesh, faces, curved, asLaid);
+  if (fromFaces) beginAtFaces(mesh, coordinates, (t) => !curved?.[t / 3]);
+  if (byHand.length > 0) layFaces(mesh, coordinates, byHand);
   const cornerCount = mesh.indices.length;
   const positions = new Float32Array(cornerCount * 3);
   const normals = new Float32Array(cornerCount * 3);
   const uvs = new Float32Array(cornerCount * 2);
   const indices = new Uint32Array(cornerCount);
-  const frame = new Float64Array(6);
-  const normal = new Float64Array(3);
   // The vertices made so far at each point, as a list: the newest of them, and the one before each.
   const newest = new Int32Array(mesh.positions.length / 3).fill(-1);
   const before = new Int32Array(cornerCount);
   let count = 0;
   for (let c = 0; c < cornerCount; c++) {
-    if (c % 3 === 0) {
-      normal.set(faces.subarray(c, c + 3));
-      if (curved?.[c / 3]) toMainAxis(normal);
-      faceFrame(normal, grain, frame);
-    }
     const v = mesh.indices[c]! * 3;
-    const x = mesh.positions[v]!;
-    const y = mesh.positions[v + 1]!;
-    const z = mesh.positions[v + 2]!;
-    const own = laidM !== undefined && (asLaid || curved?.[Math.floor(c / 3)] === 1);
-    const u = own ? laid![(v / 3) * 2]! * laidM : x * frame[0]! + y * frame[1]! + z * frame[2]!;
-    const w = own ? laid![(v / 3) * 2 + 1]! * laidM : x * frame[3]! + y * frame[4]! + z * frame[5]!;
+    const u = coordinates[c * 2]!;
+    const w = coordinates[c * 2 + 1]!;
     const point = welded[mesh.indices[c]!]!;
     let same = newest[point]!;
     while (same >= 0 && !(alike(normals, same * 3, corners, c * 3, SAME_NORMAL) && near(uvs[same * 2]!, u) && near(uvs[same * 2 + 1]!, w)))
@@ -70,9 +69,7 @@ function dress(mesh: Mesh, asLaid: boolean): DressedMesh {
       same = count++;
       before[same] = newest[point]!;
       newest[point] = same;
-      positions[same * 3] = x;
-      positions[same * 3 + 1] = y;
-      positions[same * 3 + 2] = z;
+      for (let k = 0; k < 3; k++) positions[same * 3 + k] = mesh.positions[v + k]!;
       for (let k = 0; k < 3; k++) normals[same * 3 + k] = corners[c * 3 + k]!;
       uvs[same * 2] = u;
       uvs[same * 2 + 1] = w;
@@ -80,6 +77,30 @@ function dress(mesh: Mesh, asLaid: boolean): DressedMesh {
     indices[c] = same;
   }
   return { positions: positions.slice(0, count * 3), normals: normals.slice(0, count * 3), uvs: uvs.slice(0, count * 2), indices };
+}
+
+/** u v for each corner of each triangle, metres: in the frame of its face, or the author's. */
+function cornerCoordinates(mesh: Mesh, faces: Float32Array, curved: Uint8Array | undefined, asLaid: boolean): Float64Array {
+  const { positions, indices, pictureUvs: laid } = mesh;
+  const laidM = laid && (asLaid ? 1 : curved ? metresOfUnit(mesh, curved) : undefined);
+  const grain = grainAxis(positions);
+  const frame = new Float64Array(6);
+  const normal = new Float64Array(3);
+  const out = new Float64Array(indices.length * 2);
+  for (let c = 0; c < indices.length; c++) {
+    if (c % 3 === 0) {
+      normal.set(faces.subarray(c, c + 3));
+      if (curved?.[c / 3]) toMainAxis(normal);
+      faceFrame(normal, grain, frame);
+    }
+    const v = indices[c]!;
+    const own = laidM !== undefined && (asLaid || curved?.[Math.floor(c / 3)] === 1);
+    for (let k = 0; k < 2; k++)
+      out[c * 2 + k] = own
+        ? laid![v * 2 + k]! * laidM
+        : positions[v * 3]! * frame[k * 3]! + positions[v * 3 + 1]! * frame[k * 3 + 1]! + positions[v * 3 + 2]! * frame[k * 3 + 2]!;
+  }
+  return out;
 }
 
 const near = (a: number, b: number): boolean => Math.abs(a - b) < SAME_PLACE_M;

@@ -1,4 +1,5 @@
 import type { DressedMesh } from './dress';
+import { planeOf, samePlane } from './face-lay';
 import type { Vec3 } from './vec3';
 
 /** A straight piece of a flat face's outline, in the face's texture coordinates (metres), the end nearer to the asked point first. */
@@ -7,21 +8,13 @@ export interface FaceEdge {
   far: readonly [number, number];
 }
 
-const SAME_PLANE = 1e-3;
 const SAME_PLACE_M = 1e-4;
 
 /** The outline of the flat face about a triangle (by its first index), where it comes nearest to a point; both in the mesh's own place. */
 export function nearestFaceEdge(mesh: DressedMesh, triangle: number, point: Vec3): FaceEdge | undefined {
   const { positions, indices, uvs } = mesh;
   const at = (v: number): Vec3 => [positions[v * 3]!, positions[v * 3 + 1]!, positions[v * 3 + 2]!];
-  const planeOf = (t: number) => {
-    const [a, b, c] = [0, 1, 2].map((k) => at(indices[t + k]!)) as [Vec3, Vec3, Vec3];
-    const [u, w] = [0, 1].map((k) => (k ? c : b).map((x, i) => x - a[i]!)) as [number[], number[]];
-    const n = [u[1]! * w[2]! - u[2]! * w[1]!, u[2]! * w[0]! - u[0]! * w[2]!, u[0]! * w[1]! - u[1]! * w[0]!];
-    const l = Math.hypot(...n);
-    return l > 0 ? { n: n.map((x) => x / l), d: (n[0]! * a[0] + n[1]! * a[1] + n[2]! * a[2]) / l } : undefined;
-  };
-  const plane = planeOf(triangle);
+  const plane = planeOf(mesh, triangle);
   if (!plane) return undefined;
   const keyOf = (v: number) =>
     at(v)
@@ -30,9 +23,8 @@ export function nearestFaceEdge(mesh: DressedMesh, triangle: number, point: Vec3
   // Edges inside the face are met twice, its outline once.
   const outline = new Map<string, [number, number]>();
   for (let t = 0; t < indices.length; t += 3) {
-    const other = planeOf(t);
-    const alike = other && other.n.every((x, i) => Math.abs(x - plane.n[i]!) < SAME_PLANE) && Math.abs(other.d - plane.d) < SAME_PLANE;
-    if (!alike) continue;
+    const other = planeOf(mesh, t);
+    if (!other || !samePlane(other, plane)) continue;
     for (let k = 0; k < 3; k++) {
       const [a, b] = [indices[t + k]!, indices[t + ((k + 1) % 3)]!];
       const key = [keyOf(a), keyOf(b)].sort().join(' ');

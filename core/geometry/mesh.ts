@@ -1,3 +1,4 @@
+import type { FaceLay } from './face-lay';
 /**
  * A triangle mesh as it travels and is stored: "DMSH", version, vertex count, triangle count, then positions (f32x3, metres)
  * and indices (u32x3, anticlockwise seen from outside), and where the author has laid pictures on it, their coordinates
@@ -58,14 +59,30 @@ export function decodeMesh(bytes: Uint8Array): Mesh | MeshFault {
 
 const TURNED = '~';
 const AS_LAID = '=';
+const FROM_FACES = '^';
+/** Before the lays as JSON, which end the key. */
+const FACES_LAID = '@';
 
 /** Key of a mesh with its faces turned round. */
 export const turnedKey = (key: string): string => `${key}${TURNED}`;
 /** Key of a mesh whose pictures lie where its author has laid them. */
 export const asLaidKey = (key: string): string => `${key}${AS_LAID}`;
-export const isAsLaid = (key: string): boolean => key.endsWith(AS_LAID);
+export const isAsLaid = (key: string): boolean => key.slice(blobOf(key).length).includes(AS_LAID);
+/** Key of a mesh whose maps begin at a corner of each flat face. */
+export const fromFacesKey = (key: string): string => `${key}${FROM_FACES}`;
+export const isFromFaces = (key: string): boolean => key.slice(blobOf(key).length).includes(FROM_FACES);
+/** Key of a mesh on some faces of which maps are laid by hand. */
+export const faceLaidKey = (key: string, lays: readonly FaceLay[]): string =>
+  `${key}${FACES_LAID}${JSON.stringify(lays.map(({ plane, turnDeg, offsetM }) => [...plane, turnDeg, ...offsetM]))}`;
+/** Those lays; none in most keys. */
+export function faceLaysOf(key: string): FaceLay[] {
+  const at = key.indexOf(FACES_LAID);
+  if (at < 0) return [];
+  const lays = JSON.parse(key.slice(at + 1)) as [number, number, number, number, number, number, number][];
+  return lays.map(([x, y, z, d, turnDeg, u, v]) => ({ plane: [x, y, z, d], turnDeg, offsetM: [u, v] }));
+}
 /** Hash of the blob that a mesh's key stands for. */
-export const blobOf = (key: string): string => key.replace(/[~=]+$/, '');
+export const blobOf = (key: string): string => key.replace(/[~=^@].*$/, '');
 
 /** The mesh of a key, from the one that its blob holds. */
 export function meshOfKey(key: string, mesh: Mesh): Mesh {

@@ -49,6 +49,9 @@ export function writeMaterial(
   f(L.MAT_ANISOTROPY_TURN + 4, Math.sin(across));
   view.setInt32(p + L.MAT_FROM_WORLD, finish.origin === 'world' ? 1 : 0, true);
   f(L.MAT_EDGE_RADIUS, finish.edgeRadiusM);
+  finish.subsurfaceColour.forEach((share, c) => {
+    f(L.MAT_FREE_PATH + c * 4, finish.subsurfaceM * Math.max(0.02, share));
+  });
   f(L.MAT_RELIEF, isClear(finish) ? 0 : finish.reliefM);
   f(L.MAT_UV_SCALE, 1 / finish.widthM);
   f(L.MAT_UV_SCALE + 4, 1 / finish.heightM);

@@ -3,7 +3,7 @@ import type { Finish } from '../finish/finish';
 import { pictureMapsName } from '../finish/maps/pictures';
 import { PLAIN_WEAR, variationOf } from '../finish/variation';
 import { meanScale, multiply, translation } from '../geometry/mat4';
-import { asLaidKey, turnedKey } from '../geometry/mesh';
+import { asLaidKey, faceLaidKey, fromFacesKey, turnedKey } from '../geometry/mesh';
 import { LayeredMap } from '../model/layered-map';
 import type { Model } from '../model/model';
 import type { ModelElement } from '../model/schema';
@@ -118,7 +118,7 @@ export class SceneCompiler {
         element: element.id,
         part,
         material,
-        mesh: asLaid ? asLaidKey(key) : key,
+        mesh: asLaid ? asLaidKey(key) : placedKey(key, finish, laid),
         transform,
         finish,
         emissionScale,
@@ -129,6 +129,12 @@ export class SceneCompiler {
     this.compiled.set(element, { by, turned, laid, dim, instances });
     return instances;
   }
+}
+
+/** The mesh as the finish, and what was laid by hand, want it dressed. */
+function placedKey(key: string, finish: Finish, laid: Laid | undefined): string {
+  const begun = finish.origin === 'face' && finish.maps !== null ? fromFacesKey(key) : key;
+  return laid?.faces ? faceLaidKey(begun, laid.faces) : begun;
 }
 
 /** What an element was made into, and what beside the element it was made of. */

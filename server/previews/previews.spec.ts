@@ -40,3 +40,19 @@ it('maps that are not there leave the finish plain instead of failing', async ()
   const png = await previews.of({ ...shipped('zinc'), maps: 'nothing-of-the-kind' });
   expect((await sharp(png).metadata()).width).toBe(200);
 });
+
+it('those that ship are made beforehand, told how far; what is there already is left alone, a closed one stops', async () => {
+  const some = ['zinc', 'brick', 'copper'].map(shipped);
+  const again = new Previews(path.join(folder, 'previews'), path.join(folder, 'blobs'));
+  const atOnce = () => Promise.resolve();
+  const all = again.makeAll(some, atOnce);
+  expect(again.progress).toEqual({ made: 2, of: 3 });
+  await all;
+  expect(again.progress).toEqual({ made: 3, of: 3 });
+  const before = readdirSync(path.join(folder, 'previews'));
+  const stopped = again.makeAll(FINISHES, atOnce);
+  again.close();
+  await stopped;
+  expect(again.progress.made).toBeLessThan(8);
+  expect(readdirSync(path.join(folder, 'previews'))).toEqual(before);
+});

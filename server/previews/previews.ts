@@ -1,76 +1,84 @@
 import { createHash } from 'node:crypto';
-import { mkdirSync } from 'node:fs';
+import { existsSync, mkdirSync } from 'node:fs';
 import { readFile, rename, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import { Worker } from 'node:worker_threads';
 import { looksOf, type Finish } from '../../core/finish/finish';
-import { worker } from '../dist-paths';
-import { serially } from '../serially';
-import type { FromPreviewWorker, PreviewOrder } from './worker';
+import { spareCore } from './spare-core';
+import { PreviewThread } from './thread';
 
 /** Counts up when test cards come out differently, so that kept ones are made anew. */
 const VERSION = 1;
-const IDLE_MS = 20_000;
 
-/** Pictures of finishes by the light kernel, made when they are first asked for and kept beside the project. */
+export interface PreviewProgress {
+  made: number;
+  of: number;
+}
+
+/**
+ * Pictures of finishes by the light kernel, kept for all projects on this computer: those that ship are made beforehand, when
+ * the program first starts, as long as the computer has a core to spare; what is asked for is made at once.
+ */
 export class Previews {
-  private thread: Worker | undefined;
-  private idle: NodeJS.Timeout | undefined;
+  /** Of those that are made beforehand. */
+  progress: PreviewProgress = { made: 0, of: 0 };
+  private isClosed = false;
+  private readonly thread = new PreviewThread();
   private readonly making = new Map<string, Promise<Uint8Array>>();
-  private readonly oneByOne = serially();
 
   constructor(
     private readonly directory: string,
     private readonly blobs: string,
   ) {
-    mkdirSync(directory, { recursive: true });
+    try {
+      mkdirSync(directory, { recursive: true });
+    } catch {
+      // Then each is made whenever it is asked for.
+    }
   }
 
   /** PNG of a finish's test card. */
   async of(finish: Finish): Promise<Uint8Array> {
-    const hash = createHash('sha256')
-      .update(JSON.stringify([VERSION, looksOf(finish)]))
-      .digest('hex')
-      .slice(0, 40);
-    const file = path.join(this.directory, `${hash}.png`);
+    const file = this.fileOf(finish);
     const kept = await readFile(file).catch(() => undefined);
     if (kept) return kept;
-    let making = this.making.get(hash);
+    let making = this.making.get(file);
     if (!making) {
-      making = this.oneByOne(() => this.make(finish, file)).finally(() => this.making.delete(hash));
-      this.making.set(hash, making);
+      making = this.make(finish, file).finally(() => this.making.delete(file));
+      this.making.set(file, making);
     }
     return making;
   }
 
+  /** Makes those that are not there yet, each when `ready`, and tells how far it is; ends early when closed. */
+  async makeAll(finishes: readonly Finish[], ready: () => Promise<void> = spareCore): Promise<void> {
+    const missing = finishes.filter((finish) => !existsSync(this.fileOf(finish)));
+    this.progress = { made: finishes.length - missing.length, of: finishes.length };
+    for (const finish of missing) {
+      await ready();
+      if (this.isClosed) return;
+      await this.of(finish).catch(() => undefined);
+      this.progress = { ...this.progress, made: this.progress.made + 1 };
+    }
+  }
+
   close(): void {
-    clearTimeout(this.idle);
-    void this.thread?.terminate();
-    this.thread = undefined;
+    this.isClosed = true;
+    this.thread.close();
+  }
+
+  private fileOf(finish: Finish): string {
+    const hash = createHash('sha256')
+      .update(JSON.stringify([VERSION, looksOf(finish)]))
+      .digest('hex')
+      .slice(0, 40);
+    return path.join(this.directory, `${hash}.png`);
   }
 
   private async make(finish: Finish, file: string): Promise<Uint8Array> {
-    clearTimeout(this.idle);
-    const thread = (this.thread ??= new Worker(worker('preview-worker')));
-    const answer = await new Promise<FromPreviewWorker>((resolve, reject) => {
-      const end = () => {
-        this.thread = undefined;
-        reject(new Error('The preview was given up.'));
-      };
-      thread.once('exit', end).once('message', (message: FromPreviewWorker) => {
-        thread.off('exit', end);
-        resolve(message);
-      });
-      thread.postMessage({ finish, blobs: this.blobs } satisfies PreviewOrder);
-    });
-    // The kernel's memory is given back when nobody looks at the library.
-    this.idle = setTimeout(() => {
-      this.close();
-    }, IDLE_MS);
-    this.idle.unref();
-    if ('fault' in answer) throw new Error(answer.fault);
-    await writeFile(`${file}.part`, answer.png);
-    await rename(`${file}.part`, file);
-    return answer.png;
+    const png = await this.thread.make(finish, this.blobs);
+    // Another program may be making the same one.
+    const part = `${file}.${String(process.pid)}.part`;
+    await writeFile(part, png).then(() => rename(part, file)).catch(() => undefined); // prettier-ignore
+    return png;
   }
 }

@@ -7,6 +7,8 @@
  * The diffuse base is coupled to the specular coat as in Kelemen & Szirmay-Kalos 2001, so that energy is never gained
  * and the exchange of light and eye changes nothing. What the coat mirrors on the way in and on the way out is taken from all
  * that lies under it, with the same effect. So does sheen, which lies between the two (core/finish/sheen.ts).
+ * A body that lets light wander in it (wander.ts) takes the place of the diffuse base by two halves of the same formula:
+ * one where light goes in, one where it comes out.
  */
 import * as m from './maths';
 import * as s from './surface';
@@ -35,6 +37,12 @@ let backR: f32 = 0;
 let backG: f32 = 0;
 let backB: f32 = 0;
 let backShare: f32 = 0;
+/** Of the light that is scattered, the share that goes in, and how likely it is followed. */
+let inward: f32 = 0;
+let inwardShare: f32 = 0;
+let exits: bool = false;
+/** The direction just sampled leads into the body. */
+export let enters: bool = false;
 let sheen: f32 = 0;
 let coatShare: f32 = 0;
 let coatAlpha: f32 = 0;
@@ -91,7 +99,10 @@ export function prepare(cosOut: f32): void {
     solid: f32 = under * (1 - s.transmission),
     through: f32 = under * s.transmission;
   const beyond = solid * s.diffuseThrough,
-    near = solid - beyond;
+    scattered: f32 = solid - beyond;
+  exits = enters = false;
+  inward = s.freeR > 0 ? scattered : 0;
+  const near: f32 = scattered - inward;
   diffuseR = s.baseR * near;
   diffuseG = s.baseG * near;
   diffuseB = s.baseB * near;
@@ -109,24 +120,32 @@ export function prepare(cosOut: f32): void {
     // Sheen is spread widely: it is sampled with the diffuse base.
     wDiffuse = m.luminance(diffuseR, diffuseG, diffuseB) + sheen * <f32>0.3,
     wThrough = m.luminance(throughR, throughG, throughB),
-    wBack = m.luminance(backR, backG, backB);
+    wBack = m.luminance(backR, backG, backB),
+    wInward = inward * m.luminance(s.baseR, s.baseG, s.baseB);
   coatShare = 0;
   if (s.coat > 0) {
     coatAlpha = max<f32>(<f32>0.0016, s.coatRoughness * s.coatRoughness);
     coatShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, s.coat * schlick(COAT_0, w)));
   }
-  const total = wSpecular + wDiffuse + wThrough + wBack;
-  throughShare = backShare = 0;
+  const total = wSpecular + wDiffuse + wThrough + wBack + wInward;
+  throughShare = backShare = inwardShare = 0;
   if (total <= 0) {
     specularShare = 1;
     return;
   }
   specularShare = wSpecular / total;
-  const rest = wDiffuse + wThrough + wBack;
+  const rest = wDiffuse + wThrough + wBack + wInward;
   if (rest > 0 && coated > 0) specularShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, specularShare));
   if (rest <= 0) return;
   throughShare = ((1 - specularShare) * wThrough) / rest;
   backShare = ((1 - specularShare) * wBack) / rest;
+  inwardShare = ((1 - specularShare) * wInward) / rest;
+}
+
+/** Reads the material where light comes out of its body: it leaves evenly, less what the face holds back. */
+export function prepareExit(): void {
+  prepare(1);
+  exits = true;
 }
 
 /** Smith's masking term, G1 times 1/(2 cos): returns Lambda. */
@@ -166,6 +185,12 @@ function distribution(hz: f32, rough: f32): f32 {
 /** Value times cosine and density for light arriving from (ix, iy, iz), seen from (ox, oy, oz). */
 export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): void {
   fR = fG = fB = pdf = 0;
+  if (exits) {
+    if (iz <= 0) return;
+    fR = fG = fB = (crossed(iz) * inverseMeanBase * iz) / PI;
+    pdf = iz / PI;
+    return;
+  }
   if (oz <= <f32>1e-4 || iz == 0) return;
   const jz = abs(iz);
   m.normalise(ox + ix, oy + iy, oz + jz);
@@ -193,6 +218,14 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
   fG += mirrored;
   fB += mirrored;
   pdf += (coatShare * d) / (1 + coatLo);
+}
+
+/** Share of the light under a cosine that gets through all that lies on the base. */
+function crossed(cosine: f32): f32 {
+  const w = fifth(cosine);
+  let left: f32 = 1 - schlickOr0(interface0, w);
+  if (sheen > 0) left *= 1 - sheen * min<f32>(1, sheenReflectance(cosine));
+  return s.coat > 0 ? left * (1 - s.coat * schlick(COAT_0, w)) : left;
 }
 
 /** Reflectance of white sheen seen under a cosine, between the entries of its table. */
@@ -246,7 +279,7 @@ function evaluateUnder(jz: f32, behind: bool, facet: f32, facetPdf: f32, w: f32,
   fR += diffuseR * base;
   fG += diffuseG * base;
   fB += diffuseB * base;
-  pdf = specularShare * facetPdf + ((1 - specularShare - throughShare - backShare) * jz) / PI;
+  pdf = specularShare * facetPdf + ((1 - specularShare - throughShare - backShare - inwardShare) * jz) / PI;
 }
 
 /** An index of 1 (no interface) has no reflection, not even at grazing angles. */
@@ -285,9 +318,10 @@ function visibleNormal(ox: f32, oy: f32, oz: f32, u1: f32, u2: f32, across: f32,
 /** Picks an incoming direction (wi*) and evaluates it. False when the path ends here. */
 export function sample(ox: f32, oy: f32, oz: f32, choice: f32, u1: f32, u2: f32): bool {
   if (oz <= <f32>1e-4) return false;
-  const onCoat = choice < coatShare;
+  enters = false;
+  const onCoat = !exits && choice < coatShare;
   const under: f32 = (choice - coatShare) / (1 - coatShare);
-  if (onCoat || under < specularShare + throughShare) {
+  if (!exits && (onCoat || under < specularShare + throughShare)) {
     visibleNormal(ox, oy, oz, u1, u2, onCoat ? coatAlpha : alpha, onCoat ? coatAlpha : alphaAlong);
     const d: f32 = 2 * m.dot(ox, oy, oz, m.rx, m.ry, m.rz);
     wiX = d * m.rx - ox;
@@ -301,7 +335,16 @@ export function sample(ox: f32, oy: f32, oz: f32, choice: f32, u1: f32, u2: f32)
     wiX = r * m.cosine;
     wiY = r * m.sine;
     wiZ = sqrt<f32>(max<f32>(<f32>1e-7, 1 - u1));
-    if (under < specularShare + throughShare + backShare) wiZ = -wiZ;
+    if (!exits) {
+      const beyond = specularShare + throughShare + backShare;
+      if (under < beyond) wiZ = -wiZ;
+      else if (under < beyond + inwardShare) {
+        enters = true;
+        fR = fG = fB = inward * crossed(oz);
+        pdf = (1 - coatShare) * inwardShare;
+        return pdf > 0;
+      }
+    }
   }
   evaluate(ox, oy, oz, wiX, wiY, wiZ);
   return pdf > 0;

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 15;
+export const LAYOUT_VERSION: i32 = 16;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -91,6 +91,8 @@ export const MAT_ANISOTROPY_TURN: usize = 196;
 export const MAT_FROM_WORLD: usize = 204;
 /** Metres by which sharp edges are rounded. */
 export const MAT_EDGE_RADIUS: usize = 208;
+/** Mean free path of light inside it, metres for red, green and blue; 0: its light comes back where it came in. */
+export const MAT_FREE_PATH: usize = 212;
 /** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
 export const SHEEN_TABLE: usize = 2048;
 

@@ -13,6 +13,7 @@ import { clearance, interfaceReflectance, passB, passG, passR, surfaceTint, tran
 import * as k from './sky';
 import * as s from './surface';
 import { hitDistance, traceClosest } from './trace';
+import { leftB, leftG, leftR, wander } from './wander';
 
 const MAX_CROSSINGS: i32 = 32;
 const FAR: f32 = 1e30;
@@ -255,7 +256,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       tG *= Mathf.exp(-s.absorptionG * stretch);
       tB *= Mathf.exp(-s.absorptionB * stretch);
     }
-    const gap = clearance(s.px, s.py, s.pz);
+    let gap = clearance(s.px, s.py, s.pz);
     if (s.emissionR + s.emissionG + s.emissionB > 0) {
       if (pdf < 0) add(s.emissionR, s.emissionG, s.emissionB, 1, bounce);
       else if (s.light >= 0) {
@@ -350,7 +351,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     }
     guide(fromEye);
     if (bounce >= maxDepth) return;
-    const x = s.px,
+    let x = s.px,
       y = s.py,
       z = s.pz,
       nx = s.nx,
@@ -373,6 +374,33 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       roulette = second;
     const u1 = nextPair();
     if (!b.sample(wx, wy, wz, choice, u1, second)) return;
+    if (b.enters) {
+      const held: f32 = 1 / b.pdf;
+      tR *= b.fR * held;
+      tG *= b.fG * held;
+      tB *= b.fB * held;
+      if (!wander(scene)) return;
+      tR *= leftR;
+      tG *= leftG;
+      tB *= leftB;
+      x = s.px;
+      y = s.py;
+      z = s.pz;
+      nx = -s.nx;
+      ny = -s.ny;
+      nz = -s.nz;
+      gX = -s.gx;
+      gY = -s.gy;
+      gZ = -s.gz;
+      gap = clearance(x, y, z);
+      relief.release();
+      brushed = false;
+      setFrame(nx, ny, nz);
+      b.prepareExit();
+      share = gather(scene, x, y, z, nx, ny, nz, 0, 0, 1, bounce);
+      const out = nextPair();
+      if (!b.sample(0, 0, 1, 1, out, second)) return;
+    }
     const inverse: f32 = 1 / b.pdf;
     tR *= b.fR * inverse;
     tG *= b.fG * inverse;

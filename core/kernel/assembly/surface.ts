@@ -21,6 +21,7 @@ import {
   MAT_DIFFUSE_THROUGH,
   MAT_EDGE_RADIUS,
   MAT_EMISSION,
+  MAT_FREE_PATH,
   MAT_FROM_WORLD,
   MAT_IOR,
   MAT_METALNESS,
@@ -100,6 +101,10 @@ export let sheenG: f32 = 0;
 export let sheenB: f32 = 0;
 export let sheenRoughness: f32 = 1;
 export let sheenTable: usize = 0;
+/** Mean free path inside, metres; 0 in red: none. */
+export let freeR: f32 = 0;
+export let freeG: f32 = 0;
+export let freeB: f32 = 0;
 export let opacity: f32 = 1;
 export let emissionR: f32 = 0;
 export let emissionG: f32 = 0;
@@ -219,6 +224,9 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   sheenB = load<f32>(q, MAT_SHEEN + 8);
   sheenRoughness = load<f32>(q, MAT_SHEEN_ROUGHNESS);
   sheenTable = <usize>load<u32>(scene, SCENE_SRGB) + SHEEN_TABLE;
+  freeR = load<f32>(q, MAT_FREE_PATH);
+  freeG = load<f32>(q, MAT_FREE_PATH + 4);
+  freeB = load<f32>(q, MAT_FREE_PATH + 8);
   opacity = load<f32>(q, MAT_OPACITY);
   const glow = load<f32>(p, INSTANCE_EMISSION_SCALE);
   emissionR = load<f32>(q, MAT_EMISSION) * glow;
@@ -376,6 +384,7 @@ export function setWhite(): void {
   anisotropy = 0;
   coat = 0;
   sheenR = sheenG = sheenB = 0;
+  freeR = freeG = freeB = 0;
 }
 
 export function setTest(base: f32, metal: f32, rough: f32, index: f32, through: f32): void {

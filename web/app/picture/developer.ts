@@ -23,6 +23,7 @@ export class Developer {
     uniforms: {
       picture: { value: null },
       depth: { value: null },
+      texels: { value: new THREE.Vector2() },
       fromClip: { value: new THREE.Matrix4() },
       toClip: { value: new THREE.Matrix4() },
       eye: { value: new THREE.Vector3() },
@@ -57,6 +58,7 @@ export class Developer {
     const u = this.material.uniforms;
     u['picture']!.value = target.texture;
     u['depth']!.value = target.depthTexture;
+    (u['texels']!.value as THREE.Vector2).set(target.width, target.height);
     (u['toClip']!.value as THREE.Matrix4).multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
     (u['fromClip']!.value as THREE.Matrix4).copy(u['toClip']!.value as THREE.Matrix4).invert();
     (u['eye']!.value as THREE.Vector3).copy(camera.position);
@@ -89,6 +91,7 @@ export class Developer {
 const fragment = (): string => /* glsl */ `
 uniform sampler2D picture;
 uniform sampler2D depth;
+uniform vec2 texels;
 uniform mat4 fromClip;
 uniform mat4 toClip;
 uniform vec3 eye;
@@ -102,9 +105,22 @@ vec3 placeAt(vec2 p, float d) {
   return w.xyz / w.w;
 }
 
+/* The place that a texel of the depths stands for. */
+vec3 texelPlace(vec2 texel) {
+  vec2 middle = (texel + 0.5) / texels;
+  return placeAt(middle, texture2D(depth, middle).r);
+}
+
+vec3 shorter(vec3 a, vec3 b) { return dot(a, a) < dot(b, b) ? a : b; }
+
 /* Share of nearby directions that are open, from the depths alone: spiral of 10 taps in a disc about the point. */
-float openness(vec3 p, float d) {
-  vec3 n = normalize(cross(dFdx(p), dFdy(p)));
+float openness() {
+  vec2 texel = floor(at * texels);
+  vec3 p = texelPlace(texel);
+  // Towards the nearer neighbour either way: the other one may be beyond an edge.
+  vec2 right = vec2(1.0, 0.0);
+  vec2 up = vec2(0.0, 1.0);
+  vec3 n = normalize(cross(shorter(texelPlace(texel + right) - p, p - texelPlace(texel - right)), shorter(texelPlace(texel + up) - p, p - texelPlace(texel - up))));
   if (dot(n, eye - p) < 0.0) n = -n;
   float distance = length(eye - p);
   vec4 clip = toClip * vec4(p + n * 0.02, 1.0);
@@ -115,7 +131,7 @@ float openness(vec3 p, float d) {
     float r = (float(i) + 0.5) / 10.0;
     float a = turn + float(i) * 2.3999632;
     vec2 q = at + vec2(cos(a), sin(a) * 1.78) * r * min(radius, 0.12);
-    vec3 s = placeAt(q, texture2D(depth, q).r) - p;
+    vec3 s = texelPlace(floor(q * texels)) - p;
     float l = length(s);
     shut += max(0.0, dot(s / max(l, 1e-4), n) - 0.08) * smoothstep(reachM * 1.6, 0.0, l);
   }
@@ -131,7 +147,7 @@ void main() {
     behind = skyTowards(direction, 0.0);
   }
   vec3 colour = seen.rgb;
-  if (darkening && d < 1.0) colour *= openness(placeAt(at, d), d);
+  if (darkening && d < 1.0) colour *= openness();
   colour += behind * (1.0 - clamp(seen.a, 0.0, 1.0));
   gl_FragColor = vec4(encodeSrgb(toneCurve(colour)), 1.0);
 }

@@ -8,6 +8,7 @@ import { halved } from '../../../core/finish/maps/texture-budget';
 import { meanTexel } from '../../../core/finish/maps/mean';
 import { WAVE_COUNT, WAVES_GLSL, wavesOf, type Waves } from '../../../core/finish/waves';
 import { SKY_GLSL, type SkyLight } from './sky-light';
+import { tintSunlight, type SunTint } from './sun-tint';
 
 /** Share of even light that a matt face sends back itself, seen at 45 degrees: a line through what the kernel's scattering function gives between roughness 0.4 and 1. */
 const faceShareOf = ({ ior, roughness }: Finish): number => ((ior - 1) / (ior + 1)) ** 2 * (1.6 - 1.2 * roughness);
@@ -40,6 +41,7 @@ export class FinishMaterials {
 
   constructor(
     private readonly sky: SkyLight['uniforms'],
+    private readonly tint: SunTint['uniforms'],
     private readonly anisotropy: number,
     private readonly software: boolean,
   ) {}
@@ -146,6 +148,7 @@ export class FinishMaterials {
     wear(material, finish);
     material.onBeforeCompile = (shader) => {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
+      tintSunlight(shader, this.tint);
       adjustShader(shader, finish, true);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
     };
@@ -190,6 +193,7 @@ export class FinishMaterials {
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.sky);
       adaptShader(shader);
+      tintSunlight(shader, this.tint);
       adjustShader(shader, finish);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
       if (finish.waves) waveShader(shader, finish.waves, this.time);

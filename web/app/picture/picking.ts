@@ -1,3 +1,4 @@
+import { planeOf, type Plane } from '../../../core/geometry/face-lay';
 import { nearestFaceEdge, type FaceEdge } from '../../../core/geometry/face-edge';
 import { invert, transformDirection, transformPoint } from '../../../core/geometry/mat4';
 import { rayMesh } from '../../../core/geometry/ray';
@@ -14,6 +15,8 @@ export interface Met {
   corners: readonly Vec3[];
   /** The edge of the flat face next to the point, in the face's coordinates; found when it is asked for. */
   edge: () => FaceEdge | undefined;
+  /** Of that triangle, in the element's own place. */
+  plane: Plane | undefined;
 }
 
 /** The first surface that a ray (unit direction) meets: the spheres about parts first, then the meshes of those in its way. */
@@ -38,6 +41,7 @@ export function castRay(batches: Iterable<SurfaceBatch>, origin: Vec3, direction
     const triangle = hit.triangle;
     met = {
       edge: () => nearestFaceEdge(mesh, triangle, transformPoint(inverse, met!.point)),
+      plane: planeOf(mesh, triangle),
       instance,
       distanceM: hit.t,
       point: [origin[0] + direction[0] * hit.t, origin[1] + direction[1] * hit.t, origin[2] + direction[2] * hit.t],

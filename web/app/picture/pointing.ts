@@ -124,6 +124,7 @@ export class Pointing {
       finishName: finish.name,
       point: picked.corner ?? picked.point,
       edge: picked.edge,
+      plane: picked.plane,
       x: event.clientX,
       y: event.clientY,
     };

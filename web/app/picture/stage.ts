@@ -1,4 +1,5 @@
 import * as THREE from 'three';
+import type { Finish } from '../../../core/finish/finish';
 import { halvingsWithin } from '../../../core/finish/maps/texture-budget';
 import { verticalFovRad } from '../../../core/camera/camera';
 import { distance } from '../../../core/geometry/vec3';
@@ -9,6 +10,7 @@ import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
 import { BladesOnStage, type TuftGroup } from './blades-on-stage';
 import { Developer } from './developer';
+import { filterMaterial, tintOf } from './filters';
 import { FinishMaterials } from './finish-materials';
 import type { MarkKind } from '../state/picture-state';
 import { LampLights } from './lamp-lights';
@@ -17,6 +19,7 @@ import { castRay, type Met } from './picking';
 import { SizeCount, seenSizes, type SeenFrom } from './seen-sizes';
 import { SkyLight } from './sky-light';
 import { SunLight } from './sun-light';
+import { SunTint } from './sun-tint';
 import { SurfaceBatch, type Chosen, type PartMeshes } from './surface-batch';
 import type { Budget } from './working-detail';
 
@@ -28,6 +31,7 @@ export interface Picked {
   corner?: [number, number, number] | undefined;
   distanceM: number;
   edge: Met['edge'];
+  plane: Met['plane'];
 }
 
 /** Triangles that the working picture is to draw at most, moving and at rest: where a processor draws, and on a GPU. */
@@ -51,9 +55,12 @@ export class Stage {
   private readonly root = new THREE.Scene();
   private readonly camera = new THREE.PerspectiveCamera(40, 16 / 9, 0.1, 900);
   private readonly sun = new SunLight();
+  private readonly sunTint: SunTint;
   /** Parts that share a source material, or that one element has to itself; drawn together. */
   private readonly groups = new Map<string, SurfaceBatch>();
   private readonly marks: SurfaceBatch[] = [];
+  /** Of tinted clear groups: what colours what is behind them. */
+  private readonly filters = new Map<string, THREE.Mesh<THREE.BufferGeometry, THREE.Material>>();
   private readonly lamps = new LampLights(this.root);
   private readonly blades: BladesOnStage;
   private readonly developer: Developer;
@@ -80,8 +87,10 @@ export class Stage {
     this.software = software;
     this.budget = BUDGETS[software ? 'software' : 'gpu'];
     this.mapBudget = MAP_BUDGETS[software ? 'software' : 'gpu'];
+    this.sunTint = new SunTint(this.renderer);
     this.materials = new FinishMaterials(
       this.skyLight.uniforms,
+      this.sunTint.uniforms,
       software ? 1 : Math.min(8, this.renderer.capabilities.getMaxAnisotropy()),
       software,
     );
@@ -117,6 +126,7 @@ export class Stage {
       const i = going.findIndex(([old, batch]) => ofMaterial(old) === ofMaterial(key) && batch.holds(those, meshesOf));
       if (i < 0) continue;
       const [[old, batch]] = going.splice(i, 1) as [[string, SurfaceBatch]];
+      this.dropFilter(old);
       this.groups.delete(old);
       this.groups.set(key, batch);
     }
@@ -197,8 +207,7 @@ export class Stage {
     this.choose(moving);
     // A processor that draws has enough to do while the camera moves.
     this.blades.visible = !moving || !this.software;
-    this.renderer.shadowMap.needsUpdate = this.shadowStale;
-    this.shadowStale = false;
+    if (this.shadowStale) this.throwShadows();
     this.developer.render(this.root, this.camera, moving);
   }
 
@@ -261,6 +270,7 @@ export class Stage {
     this.mark([], () => undefined);
     this.blades.clear();
     for (const key of this.groups.keys()) this.drop(key);
+    this.sunTint.dispose();
     this.renderer.dispose();
   }
 
@@ -350,18 +360,41 @@ export class Stage {
     this.dress(key, batch);
   }
 
-  private dress(key: string, { mesh, instances }: SurfaceBatch): void {
+  private dress(key: string, batch: SurfaceBatch): void {
+    const { mesh, instances } = batch;
     const { finish, emissionScale } = instances[0]!;
+    const before = mesh.material;
     mesh.material = this.materials.get(finish, emissionScale, exposureScale(this.ev100), this.highlighted.has(key));
-    const clear = finish.transmission > 0 || finish.opacity < 1;
-    // A finish that is cut out throws the shadow of its map.
-    if (mesh.castShadow === clear || finish.cutOut) this.shapeChanged = true;
+    const clear = isClear(finish);
+    // A finish that is cut out throws the shadow of its map; what is clear tints the sun.
+    if (mesh.castShadow === clear || finish.cutOut || (clear && mesh.material !== before)) this.shapeChanged = true;
+    if (mesh.material !== before) this.setFilter(key, batch);
     mesh.castShadow = !clear;
     mesh.receiveShadow = true;
     mesh.renderOrder = clear ? 1 : 0;
   }
 
+  private setFilter(key: string, batch: SurfaceBatch): void {
+    this.dropFilter(key);
+    const tint = tintOf(batch.instances[0]!.finish);
+    if (!tint) return;
+    const filter: THREE.Mesh<THREE.BufferGeometry, THREE.Material> = batch.twin(filterMaterial(tint));
+    // Before the surface itself, whose shine is not coloured.
+    filter.renderOrder = 0.5;
+    this.filters.set(key, filter);
+    this.root.add(filter);
+  }
+
+  private dropFilter(key: string): void {
+    const filter = this.filters.get(key);
+    if (!filter) return;
+    this.root.remove(filter);
+    filter.material.dispose();
+    this.filters.delete(key);
+  }
+
   private drop(key: string): void {
+    this.dropFilter(key);
     const batch = this.groups.get(key)!;
     this.root.remove(batch.mesh);
     batch.dispose();
@@ -377,13 +410,22 @@ export class Stage {
     for (const [key, batch] of this.groups) this.dress(key, batch);
   }
 
+  private throwShadows(): void {
+    const clear = [...this.groups.values()].filter(({ instances }) => isClear(instances[0]!.finish));
+    this.sunTint.render(this.root, this.sun.light, clear);
+    this.shadowStale = false;
+  }
+
   /** The shadow is to be thrown anew. */
   private fitShadow(): void {
     if (this.sun.fit([...this.groups.values()].map(({ mesh }) => mesh.geometry.boundingBox!))) this.shadowStale = true;
   }
 }
 
-const pickedOf = ({ instance, point, distanceM, edge }: Met): Picked => ({ instance, point: [...point], distanceM, edge });
+/** Whether the sun goes on behind it, in the working picture. */
+const isClear = (finish: Finish): boolean => finish.transmission > 0 || finish.opacity < 1;
+
+const pickedOf = ({ instance, point, distanceM, edge, plane }: Met): Picked => ({ instance, point: [...point], distanceM, edge, plane });
 
 /** Whether WebGL is drawn by the processor; then every fragment counts. */
 function isSoftware(renderer: THREE.WebGLRenderer): boolean {

@@ -99,6 +99,17 @@ export class SurfaceBatch {
     this.bound();
   }
 
+  /** The same parts drawn with something else as well: those that are seen, or those that throw shadows. */
+  twin<M extends THREE.Material>(material: M, of: 'seen' | 'shadow' = 'seen'): THREE.Mesh<THREE.BufferGeometry, M> {
+    const twin = new THREE.Mesh(this.mesh.geometry, material);
+    twin.matrixAutoUpdate = false;
+    twin.onBeforeRender = () => {
+      const { start, count } = of === 'seen' ? this.seenRange : this.shadowRange;
+      this.mesh.geometry.setDrawRange(start, count);
+    };
+    return twin;
+  }
+
   /** A part's mesh as it is at rest. */
   restingMesh(part: number): DressedMesh {
     return this.meshes[part]!.resting;

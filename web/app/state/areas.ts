@@ -1,6 +1,6 @@
 import { Injectable } from '@angular/core';
 import { BehaviorSubject } from 'rxjs';
-import { meshArea, type Mesh } from '../../../core/geometry/mesh';
+import { blobOf, meshArea, type Mesh } from '../../../core/geometry/mesh';
 
 /** Surface area of each mesh that has arrived, in m2. */
 @Injectable({ providedIn: 'root' })
@@ -9,7 +9,7 @@ export class Areas {
 
   add(meshes: readonly (readonly [string, Mesh])[]): void {
     const areas = new Map(this.areas$.value);
-    for (const [hash, mesh] of meshes) areas.set(hash, meshArea(mesh));
+    for (const [key, mesh] of meshes) areas.set(blobOf(key), meshArea(mesh));
     this.areas$.next(areas);
   }
 }

@@ -1,5 +1,6 @@
 import { Injectable } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
+import type { Plane } from '../../../core/geometry/face-lay';
 import type { FaceEdge } from '../../../core/geometry/face-edge';
 import type { Camera } from '../../../core/model/schema';
 import type { NavigationMode } from '../picture/navigation';
@@ -17,6 +18,8 @@ export interface Pointed {
   point: readonly [number, number, number];
   /** The edge of the flat face next to it, in the face's coordinates. */
   edge?: () => FaceEdge | undefined;
+  /** The plane of the face that was met, in the element's own place. */
+  plane?: Plane | undefined;
   /** Of the pointer, in the page. */
   x: number;
   y: number;

@@ -1,4 +1,7 @@
 import { Injectable, signal } from '@angular/core';
+import { exhaustMap, takeWhile, timer, type Observable } from 'rxjs';
+
+const ASK_EVERY_MS = 2000;
 
 /**
  * Addresses of finish previews that can be shown. They are asked for one at a time: the server may take a second or two to
@@ -7,6 +10,11 @@ import { Injectable, signal } from '@angular/core';
 @Injectable({ providedIn: 'root' })
 export class PreviewQueue {
   readonly ready = signal<ReadonlySet<string>>(new Set());
+  /** How many of the shipped finishes have theirs, while the server still makes them beforehand; ends with the last. */
+  readonly progress$: Observable<{ made: number; of: number }> = timer(0, ASK_EVERY_MS).pipe(
+    exhaustMap(() => fetch('/api/previews').then((response) => response.json() as Promise<{ made: number; of: number }>, () => ({ made: 0, of: 0 }))),
+    takeWhile(({ made, of }) => made < of, true),
+  ); // prettier-ignore
   private readonly waiting = new Set<string>();
   private readonly failed = new Set<string>();
   private busy = false;

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { Finish, FinishBody } from '../../../core/finish/finish';
+import { ColourRow } from '../sheet/colour-row';
 import { Sliders, type NumbersOf, type Parameter } from '../sheet/sliders';
 import { colourOf, hexOf } from '../sheet/colour-field';
 
@@ -17,7 +18,21 @@ const share = (label: string, field: NumbersOf<Finish>): Parameter<NumbersOf<Fin
   step: 0.01,
   format: plain,
 });
-const SHARES = [share('Opacity', 'opacity'), share('Transmission', 'transmission'), share('Scattered through', 'diffuseTransmission')];
+/** Inside a scattering body; the print shows it, and the picture at rest. */
+const WANDER: Parameter<NumbersOf<Finish>> = {
+  label: 'Wanders inside',
+  field: 'subsurfaceM',
+  min: 0,
+  max: 0.02,
+  step: 0.0001,
+  format: (v) => (v > 0 ? `${(v * 1000).toFixed(1)} mm` : 'no'),
+};
+const SHARES = [
+  share('Opacity', 'opacity'),
+  share('Transmission', 'transmission'),
+  share('Scattered through', 'diffuseTransmission'),
+  WANDER,
+];
 const INDEX = [{ ...share('Index', 'ior'), min: 1, max: 2.5 }];
 /** Absorption of a clear body is told by the light left after so far. */
 const FIRST_DISTANCE_M = 0.1;
@@ -26,10 +41,19 @@ const FIRST_DISTANCE_M = 0.1;
 @Component({
   selector: 'dp-finish-body',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Sliders],
+  imports: [ColourRow, Sliders],
   template: `
     <h4>Light through it</h4>
     <dp-sliders [parameters]="shares" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
+    @if (finish().subsurfaceM > 0) {
+      <dp-colour-row
+        label="How far each colour goes"
+        name="subsurface-colour"
+        [colour]="finish().subsurfaceColour"
+        (slid)="slid.emit({ subsurfaceColour: $event })"
+        (set)="set.emit({ subsurfaceColour: $event })"
+      />
+    }
     @if (finish().transmission > 0) {
       <dp-sliders [parameters]="index" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
       <label class="wide"

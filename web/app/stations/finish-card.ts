@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, signal } from '@angular/core';
 import { FINISHES } from '../../../core/finish/library';
-import type { Finish } from '../../../core/finish/finish';
+import { finishSchema, type Finish } from '../../../core/finish/finish';
 import { ColourRow } from '../sheet/colour-row';
 import { Slider } from '../sheet/slider';
 import { Sliders, type NumbersOf, type Parameter } from '../sheet/sliders';
@@ -156,13 +156,9 @@ const SPREADS: readonly Parameter<NumbersOf<Finish['vary']>>[] = [
         >
         <label class="wide"
           >Laid from
-          <select
-            #from
-            class="form-select form-select-sm turn"
-            data-testid="origin"
-            (change)="edit({ origin: from.value === 'world' ? 'world' : 'element' })"
-          >
+          <select #from class="form-select form-select-sm turn" data-testid="origin" (change)="edit({ origin: originOf(from.value) })">
             <option value="element" [selected]="shown().origin === 'element'">each element’s own origin</option>
+            <option value="face" [selected]="shown().origin === 'face'">a corner of each flat face</option>
             <option value="world" [selected]="shown().origin === 'world'">the model’s origin, on from one to the next</option>
           </select></label
         >
@@ -282,6 +278,10 @@ export class FinishCard {
     const metres = Number((event.target as HTMLInputElement).value) / 1000;
     const stepM = this.finish().vary.stepM.map((m, i) => (i === axis ? metres : m)) as [number, number];
     if (metres >= 0 && metres <= 100) this.edit(this.varied({ stepM }));
+  }
+
+  protected originOf(value: string): Finish['origin'] {
+    return finishSchema.entries.origin.options.find((origin) => origin === value) ?? 'element';
   }
 
   protected turnOf(value: string): Finish['vary']['turn'] {

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
 import { FAMILIES, type Finish } from '../../../core/finish/finish';
 import { FINISHES, type LibraryItem } from '../../../core/finish/library';
 import { searchFinishes, tagCounts } from '../../../core/finish/search';
@@ -10,6 +11,7 @@ import { Favourites } from '../state/favourites';
 import { Live } from '../state/live';
 import { PersonalLibrary } from '../state/personal-library';
 import { PictureState } from '../state/picture-state';
+import { PreviewQueue } from '../state/previews';
 import { ScheduleState } from '../state/schedule-state';
 
 const MOST_TAGS = 14;
@@ -46,6 +48,7 @@ export class LibraryList {
   protected readonly state = inject(ScheduleState);
   protected readonly favourites = inject(Favourites);
   protected readonly library = inject(PersonalLibrary);
+  protected readonly previews = toSignal(inject(PreviewQueue).progress$, { initialValue: { made: 0, of: 0 } });
   private readonly live = inject(Live);
   private readonly picture = inject(PictureState);
   protected readonly hasOwn = computed(() => this.state.finishes().some((f) => !FINISHES.includes(f)));

@@ -1,7 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import type { Finish } from '../../../core/finish/finish';
-import { laidAlong, turnedFurther, type Laid } from '../../../core/finish/laid';
+import { faceLaidAlong, faceLayOf, laidAlong, turnedFurther, withFace, withoutWhole, type Laid } from '../../../core/finish/laid';
+import { PLAIN_WEAR, variationOf } from '../../../core/finish/variation';
+import type { Plane } from '../../../core/geometry/face-lay';
+import type { FaceEdge } from '../../../core/geometry/face-edge';
 import { meanScale } from '../../../core/geometry/mat4';
 import { withRules } from '../../../core/finish/rules';
 import { assignmentKey, entry, findFinish, overrideKey } from '../../../core/project/project';
@@ -17,6 +20,8 @@ export interface PickedElement {
   id: string;
   name: string;
   material: string;
+  /** Of the face that was clicked, in the element's own place. */
+  plane?: Plane | undefined;
 }
 
 /** What an open row of the schedule holds. */
@@ -75,9 +80,25 @@ export class RowCard {
     if (element) this.live.run({ type: 'assign-element-finish', source: element.source, element: element.id, finish: finish || null });
   }
 
+  /** Whether what is done to the maps holds for the clicked face alone. */
+  protected readonly faceOnly = signal(false);
+
+  private facePlane(): Plane | undefined {
+    return this.faceOnly() ? this.own()?.plane : undefined;
+  }
+
   protected isLaid(): boolean {
     const element = this.own();
-    return element !== undefined && this.laidOn(element) !== undefined;
+    const laid = element && this.laidOn(element);
+    const plane = this.facePlane();
+    return plane ? faceLayOf(laid, plane) !== undefined : laid !== undefined && !laid.onlyFaces;
+  }
+
+  protected layAsFinish(): void {
+    const element = this.own();
+    if (!element) return;
+    const plane = this.facePlane();
+    this.lay(plane ? withFace(this.laidOn(element), plane, undefined) : withoutWhole(this.laidOn(element)));
   }
 
   private laidOn({ source, id }: PickedElement): Laid | undefined {
@@ -98,7 +119,14 @@ export class RowCard {
 
   protected quarterTurn(): void {
     const element = this.own();
-    if (element) this.lay(turnedFurther(this.laidOn(element), 90));
+    if (!element) return;
+    const laid = this.laidOn(element);
+    const plane = this.facePlane();
+    if (!plane) this.lay(turnedFurther(laid, 90));
+    else {
+      const face = faceLayOf(laid, plane);
+      this.lay(withFace(laid, plane, { turnDeg: ((face?.turnDeg ?? 0) + 90) % 360, offsetM: face?.offsetM ?? [0, 0] }));
+    }
   }
 
   /** The next click on the element says which edge its maps run along. */
@@ -109,12 +137,23 @@ export class RowCard {
         const element = this.own();
         const scale = element && this.live.models$.value.get(element.source)?.elements.get(element.id)?.transform;
         const edge = pointed.element === element?.id && pointed.source === element.source ? pointed.edge?.() : undefined;
-        if (edge && scale) this.lay(laidAlong(edge, meanScale(scale)));
+        if (edge && scale) this.layAlong(element, edge, meanScale(scale), pointed.plane);
         this.stopAligning();
       };
       this.picture.pointTaker$.next(this.taker);
       this.aligning.set(true);
     }
+  }
+
+  private layAlong(element: PickedElement, edge: FaceEdge, scale: number, plane: Plane | undefined): void {
+    const laid = this.laidOn(element);
+    if (!this.faceOnly() || !plane) {
+      this.lay({ ...laidAlong(edge, scale), ...(laid?.faces && { faces: laid.faces }) });
+      return;
+    }
+    const finish = findFinish(this.state.entries(), this.elementFinish()) ?? this.current();
+    const worn = (finish && variationOf(finish, element.id, laid)) ?? PLAIN_WEAR;
+    this.lay(withFace(laid, plane, faceLaidAlong(edge, faceLayOf(laid, plane), worn, scale)));
   }
 
   private stopAligning(): void {

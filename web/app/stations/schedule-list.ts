@@ -43,7 +43,13 @@ export class ScheduleList {
     this.picture.picked$.pipe(takeUntilDestroyed()).subscribe((picked) => {
       if (!picked) return;
       this.view.update((view) => ({ ...view, words: '', show: 'all' }));
-      this.element.set({ source: picked.source, id: picked.element, name: picked.elementName, material: picked.material });
+      this.element.set({
+        source: picked.source,
+        id: picked.element,
+        name: picked.elementName,
+        material: picked.material,
+        plane: picked.plane,
+      });
       this.openRow(`${picked.source}/${picked.material}`);
       this.picture.picked$.next(undefined);
     });

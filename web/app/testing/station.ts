@@ -13,6 +13,7 @@ import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { Favourites } from '../state/favourites';
 import { PersonalLibrary } from '../state/personal-library';
+import { PreviewQueue } from '../state/previews';
 import { ScheduleState } from '../state/schedule-state';
 import { SceneState } from '../state/scene-state';
 
@@ -63,6 +64,7 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       ScheduleState,
       Favourites,
       PersonalLibrary,
+      PreviewQueue,
       Findings,
       Revisions,
       component,
