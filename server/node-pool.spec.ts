@@ -56,6 +56,29 @@ describe('threads', () => {
     expect(await pool.run(task(1))).toBe(true);
   });
 
+  it('wait while they are held, go on when they are let go, and can be stopped meanwhile', async () => {
+    const pool = poolOf(2);
+    pool.hold(true);
+    let ended: boolean | undefined;
+    const run = pool.run(task(4)).then((whole) => (ended = whole));
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    expect(ended).toBeUndefined();
+    pool.hold(false);
+    expect(await run).toBe(true);
+    const [free, held] = [poolOf(1), pool.scene.filmData()];
+    await free.run(task(4));
+    expect(held).toEqual(free.scene.filmData());
+
+    pool.hold(true);
+    const stopped = pool.run(task(4));
+    setTimeout(() => {
+      pool.cancel();
+    }, 50);
+    expect(await stopped).toBe(false);
+    pool.hold(false);
+    expect(await pool.run(task(1))).toBe(true);
+  });
+
   it('stop within a tile when they are told to, and serve the next task', async () => {
     const pool = poolOf(2);
     await pool.run(task(1));

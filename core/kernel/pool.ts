@@ -3,6 +3,7 @@ import {
   CONTROL_BYTES,
   CONTROL_DONE,
   CONTROL_GENERATION,
+  CONTROL_HELD,
   CONTROL_NEXT,
   pieceCount,
   runPiece,
@@ -78,6 +79,13 @@ export class KernelPool {
   /** Makes the running task end after the pieces in hand; its promise then resolves to false. */
   cancel(): void {
     if (this.busy) Atomics.store(this.words(), CONTROL_GENERATION, -1);
+  }
+
+  /** Lets threads end the pieces in hand and wait, or go on; what others do then has the processor to itself. */
+  hold(held: boolean): void {
+    const words = this.words();
+    Atomics.store(words, CONTROL_HELD, held ? 1 : 0);
+    if (!held) Atomics.notify(words, CONTROL_HELD);
   }
 
   close(): void {

@@ -41,7 +41,12 @@ export type FromThread = { type: 'ready' } | { type: 'done'; generation: number 
 export const CONTROL_NEXT = 0;
 export const CONTROL_GENERATION = 1;
 export const CONTROL_DONE = 2;
+/** 1: no further piece is begun for now. */
+export const CONTROL_HELD = 3;
 export const CONTROL_BYTES = 64;
+
+/** A thread that is held looks this often whether its task has been cancelled. */
+const LOOK_UP_MS = 50;
 
 /** A message port as browser workers and worker_threads both have it. */
 export interface ThreadPort<Out, In> {
@@ -93,6 +98,7 @@ export function runThread(port: ThreadPort<FromThread, ToThread>): void {
     const words = new Int32Array(memory!.buffer, control, CONTROL_BYTES / 4);
     const pieces = pieceCount(message.task);
     while (Atomics.load(words, CONTROL_GENERATION) === message.generation) {
+      if (Atomics.wait(words, CONTROL_HELD, 1, LOOK_UP_MS) !== 'not-equal') continue;
       const piece = Atomics.add(words, CONTROL_NEXT, 1);
       if (piece >= pieces) break;
       runPiece(kernel!, scene, message.task, piece);

@@ -102,6 +102,8 @@ export class Picture implements AfterViewInit {
         this.state.isAlive$.next(this.stage?.isAlive ?? false);
         this.state.detail$.next(report);
         this.showMarked();
+        // What takes long to draw is seen at once as if it moved, and as it is a moment later.
+        if (this.stage?.isHeavy) this.setMoving();
         this.changed();
       },
     });
@@ -275,6 +277,7 @@ export class Picture implements AfterViewInit {
         return;
       }
       const { width, height } = this.pixels();
+      this.onStage?.send();
       this.refiner?.send({
         type: 'view',
         view: {

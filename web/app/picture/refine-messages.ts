@@ -21,7 +21,9 @@ export type ToRefiner =
   | { type: 'sky'; input: SkyInput }
   | { type: 'exposure'; exposure: Exposure }
   /** Render this view; with `undefined` stop and wait. */
-  | { type: 'view'; view: RefineView | undefined };
+  | { type: 'view'; view: RefineView | undefined }
+  /** Somebody does something: wait for a moment. */
+  | { type: 'hold' };
 
 export interface RefineView {
   number: number;

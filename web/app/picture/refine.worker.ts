@@ -25,6 +25,8 @@ import type { SimpleMesh } from './working-detail';
  */
 
 const MESHES_AT_ONCE = 1000;
+/** After what a person last did; another view that is asked for meanwhile ends it. */
+const HOLD_MS = 400;
 
 const meshes = new Map<string, DressedMesh>();
 const maps = new Map<string, MapSet>();
@@ -39,6 +41,7 @@ let exposure: Exposure = { mode: 'auto', ev100: 12 };
 let lastEv = 12;
 let view: RefineView | undefined;
 let rendering = false;
+let holding: ReturnType<typeof setTimeout> | undefined;
 /** The view that the grass in the kernel's memory was grown for. */
 let grownFor: string | undefined;
 /** Something has changed since the present picture was begun. */
@@ -76,12 +79,28 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       break;
     case 'view':
       view = data.view;
+      if (view) release();
       break;
+    case 'hold':
+      hold();
+      return;
   }
   restart = true;
   pool?.cancel();
   void work();
 });
+
+/** While a person does something, that comes first. */
+function hold(): void {
+  pool?.hold(true);
+  clearTimeout(holding);
+  holding = setTimeout(release, HOLD_MS);
+}
+
+function release(): void {
+  clearTimeout(holding);
+  pool?.hold(false);
+}
 
 function portThreads(ports: MessagePort[]): () => Thread {
   const left = [...ports];

@@ -1,5 +1,7 @@
 import type { FromRefiner, ToRefiner } from './refine-messages';
 
+const ACTS = ['pointerdown', 'pointerup', 'keydown', 'wheel', 'input', 'change'] as const;
+
 /** Starts the refining worker and its render threads. Threads are spawned by the page, because not every browser lets a worker do it. */
 export class Refiner {
   private readonly worker = new Worker(new URL('./refine.worker', import.meta.url), { type: 'module' });
@@ -18,7 +20,13 @@ export class Refiner {
       hear({ type: 'fault', message: 'This browser does not share memory between threads here, so the picture is not refined.' });
     }
     void this.start(hear);
+    for (const kind of ACTS) document.addEventListener(kind, this.yield, { capture: true, passive: true });
   }
+
+  /** What a person does has the processor to itself for a moment. */
+  private readonly yield = () => {
+    if (this.started) this.worker.postMessage({ type: 'hold' } satisfies ToRefiner);
+  };
 
   send(message: ToRefiner, transfer: Transferable[] = []): void {
     // Fetching needs no kernel; the rest waits for it.
@@ -27,6 +35,7 @@ export class Refiner {
   }
 
   close(): void {
+    for (const kind of ACTS) document.removeEventListener(kind, this.yield, { capture: true });
     this.worker.terminate();
     for (const thread of this.threads) thread.terminate();
   }

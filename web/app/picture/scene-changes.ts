@@ -28,8 +28,9 @@ export class SceneSender {
   private next = 0;
   private sent: number | undefined;
 
-  changeTo(scene: NumberedScene): SceneChange {
-    const { removed: gone, added } = scene.step && scene.step.from === this.sent ? scene.step : this.stepTo(scene.instances);
+  /** `step`: how the scene differs from an earlier one; of use if that was sent last. */
+  changeTo(scene: NumberedScene, step = scene.step): SceneChange {
+    const { removed: gone, added } = step && step.from === this.sent ? step : this.stepTo(scene.instances);
     this.sent = scene.number;
     const removed = Uint32Array.from(gone, (instance) => this.numbers.get(instance)!);
     for (const instance of gone) this.numbers.delete(instance);

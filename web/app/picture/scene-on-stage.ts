@@ -21,6 +21,8 @@ export class SceneOnStage {
   scene: NumberedScene = { number: 0, instances: [], lamps: [] };
   /** How the scene differs from what is on the stage. */
   private unshown: SceneStep | 'all' | undefined = 'all';
+  /** How it differs from what the refining worker knows, as far as steps tell. */
+  private unsent: { step: SceneStep | undefined } | undefined;
   private shownVersion = 0;
   private parts = 0;
   private readonly sender = new SceneSender();
@@ -57,11 +59,18 @@ export class SceneOnStage {
         this.askedMaps.add(finish.maps);
         this.around.tell({ type: 'need-maps', name: finish.maps });
       }
-    const change = this.sender.changeTo(scene);
-    this.around.tell({ type: 'scene', change }, transferOf(change));
+    this.unsent = { step: scene.step && this.unsent?.step ? joinSteps(this.unsent.step, scene.step) : scene.step };
     this.detail.count(step ?? scene.instances);
     // What is on its way is waited for, so that an edited part never blinks; at the start everything shows as it comes.
     if (meshes.length === 0 || this.detail.isEmpty) this.show();
+  }
+
+  /** Tells the refining worker of the scene, which it needs only when it is to refine: the stage comes first. */
+  send(): void {
+    if (!this.unsent) return;
+    const change = this.sender.changeTo(this.scene, this.unsent.step);
+    this.unsent = undefined;
+    this.around.tell({ type: 'scene', change }, transferOf(change));
   }
 
   addMeshes(meshes: readonly (readonly [string, DressedMesh])[], missing: readonly string[]): void {

@@ -207,8 +207,15 @@ export class Stage {
     this.choose(moving);
     // A processor that draws has enough to do while the camera moves.
     this.blades.visible = !moving || !this.software;
-    if (this.shadowStale) this.throwShadows();
+    if (this.throwsShadows(moving)) this.throwShadows();
     this.developer.render(this.root, this.camera, moving);
+  }
+
+  /** Whether a frame at rest draws more than one while moving. */
+  get isHeavy(): boolean {
+    let triangles = 0;
+    for (const { restingTriangles } of this.groups.values()) triangles += restingTriangles;
+    return triangles > this.budget.moving;
   }
 
   /** How many parts are drawn. */
@@ -284,7 +291,8 @@ export class Stage {
       return;
     }
     const seen = this.chosen(this.cameraView(), moving, moving ? this.budget.moving : this.budget.resting);
-    const shadow = this.shadowStale && this.sun.view ? this.chosen(this.sun.view, true, this.budget.moving, LEAST_SHADOW_PX) : undefined;
+    const shadow =
+      this.throwsShadows(moving) && this.sun.view ? this.chosen(this.sun.view, true, this.budget.moving, LEAST_SHADOW_PX) : undefined;
     for (const [i, batch] of batches.entries()) batch.show(seen[i]!, shadow?.[i]);
   }
 
@@ -408,6 +416,11 @@ export class Stage {
     this.sun.expose(unit);
     this.lamps.expose(this.ev100);
     for (const [key, batch] of this.groups) this.dress(key, batch);
+  }
+
+  /** Shadows that take long are thrown anew when the picture rests. */
+  private throwsShadows(moving: boolean): boolean {
+    return this.shadowStale && !(moving && this.isHeavy && this.sun.light.shadow.map);
   }
 
   private throwShadows(): void {

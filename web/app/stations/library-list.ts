@@ -48,7 +48,11 @@ export class LibraryList {
   protected readonly state = inject(ScheduleState);
   protected readonly favourites = inject(Favourites);
   protected readonly library = inject(PersonalLibrary);
-  protected readonly previews = toSignal(inject(PreviewQueue).progress$, { initialValue: { made: 0, of: 0 } });
+  private readonly previews = toSignal(inject(PreviewQueue).progress$, { initialValue: { made: 0, of: 0 } });
+  protected readonly previewsToCome = computed(() => {
+    const { made, of } = this.previews();
+    return made < of ? `, previews made: ${String(made)} of ${String(of)}` : '';
+  });
   private readonly live = inject(Live);
   private readonly picture = inject(PictureState);
   protected readonly hasOwn = computed(() => this.state.finishes().some((f) => !FINISHES.includes(f)));
