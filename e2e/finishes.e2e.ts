@@ -114,6 +114,9 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
   await expect.poll(() => other.locator('.history-row').first().getAttribute('class')).toContain('undone');
   await other.getByRole('button', { name: 'Redo' }).click();
   await expect.poll(() => page.locator('.history-row').first().getAttribute('class')).not.toContain('undone');
+  // The plinth as it was: a mirror in the next journey would show what a draft does not mirror.
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(() => page.locator('.history-row').first().getAttribute('class')).toContain('undone');
 });
 
 it('the parameters of a finish are edited at once in the picture, alike in the draft and in the refined one', async () => {

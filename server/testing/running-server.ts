@@ -23,8 +23,9 @@ export function temporaryFolder(): string {
   return mkdtempSync(path.join(tmpdir(), 'diaphane-'));
 }
 
+/** With the library that a server over it has. */
 export function removeFolder(folder: string): void {
-  rmSync(folder, { recursive: true, force: true });
+  for (const place of [folder, `${folder}-library`]) rmSync(place, { recursive: true, force: true });
 }
 
 /** First line that a child prints, as JSON. */

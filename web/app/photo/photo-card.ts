@@ -16,7 +16,7 @@ import { encodeMaps } from '../../../core/finish/maps/generate';
 import { FAMILIES, ownFinish, type Finish } from '../../../core/finish/finish';
 import type { PhotoSettings } from '../../../core/photo/make-finish-maps';
 import { squareToCorners, WHOLE_PICTURE, type Corners } from '../../../core/photo/straighten';
-import { Slider } from '../sheet/slider';
+import { Sliders, type NumbersOf, type Parameter } from '../sheet/sliders';
 import { ScheduleState } from '../state/schedule-state';
 import { PhotoMaker } from './photo-maker';
 import type { MadeMaps } from './photo-messages';
@@ -32,11 +32,20 @@ const FIRST_SETTINGS: Omit<PhotoSettings, 'corners'> = {
   acrossM: 1, upM: 1, evenLight: 0.8, seamless: true, reliefM: 0.004, raised: 1, roughness: 0.7, roughnessSpread: 0.15, occlusion: 0.2,
 }; // prettier-ignore
 
+const share = (v: number) => v.toFixed(2);
+const PARAMETERS: readonly Parameter<NumbersOf<Omit<PhotoSettings, 'corners'>>>[] = [
+  { label: 'Light evened', field: 'evenLight', min: 0, max: 1, step: 0.05, format: share },
+  { label: 'Relief', field: 'reliefM', min: 0, max: 0.03, step: 0.0005, format: (v) => `${(v * 1000).toFixed(1)} mm` },
+  { label: 'Roughness', field: 'roughness', min: 0, max: 1, step: 0.01, format: share },
+  { label: 'Smoother where raised', field: 'roughnessSpread', min: 0, max: 0.5, step: 0.01, format: share },
+  { label: 'Hollows darker', field: 'occlusion', min: 0, max: 1, step: 0.05, format: share },
+];
+
 /** A finish made from a photograph: straightened by four corners, evened, fitted, with relief derived; all seen as it changes. */
 @Component({
   selector: 'dp-photo-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Slider],
+  imports: [Sliders],
   templateUrl: './photo-card.html',
   styleUrls: ['../stations/station.scss', './photo-card.scss'],
 })
@@ -47,6 +56,7 @@ export class PhotoCard {
 
   protected readonly families = FAMILIES.filter((family) => family !== 'plain');
   protected readonly cornerNames = CORNER_NAMES;
+  protected readonly parameters = PARAMETERS;
   protected readonly name = signal('');
   protected readonly family = signal<Finish['family']>('stone');
   protected readonly corners = signal<Corners>(WHOLE_PICTURE);
@@ -176,8 +186,6 @@ export class PhotoCard {
     }
   }
 
-  protected readonly millimetres = (metres: number) => `${(metres * 1000).toFixed(1)} mm`;
-  protected readonly share = (value: number) => value.toFixed(2);
   protected familyOf(value: string): Finish['family'] {
     return FAMILIES.find((family) => family === value) ?? 'stone';
   }

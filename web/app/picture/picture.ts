@@ -27,7 +27,7 @@ const MAX_PIXEL_RATIO = 1.5;
 /** Time begins anew after this, before its digits run out. */
 const MOTION_ROUND_S = 3600;
 /** A step of exposure that is seen, in stops. */
-const SEEN_EV = 0.1;
+const SEEN_EV = 0.03;
 
 /** The picture in its frame: the working picture on the GPU, and over it the kernel's as soon as the camera rests. */
 @Component({

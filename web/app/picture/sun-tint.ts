@@ -12,7 +12,8 @@ BLIND.updateMatrixWorld();
 /**
  * What clear bodies leave of the sun's light, over the square that its shadow map covers. Every face adds the logarithm of
  * what it lets pass, and for what is absorbed in between its depth, going in with one sign and coming out with the other: so
- * the order in which faces are drawn does not matter. What lies behind the first opaque surface is left out.
+ * the order in which faces are drawn does not matter. Behind the first opaque
+ * surface no more is lost.
  */
 export class SunTint {
   /** Shared by every finish's shader. */
@@ -111,15 +112,23 @@ uniform float faces;
 varying vec3 facing;
 void main() {
   vec2 at = gl_FragCoord.xy / ${SIZE.toFixed(1)};
-  if (texture(opaque, vec3(at, gl_FragCoord.z - 5e-4)) < 0.5) discard;
+  float way = gl_FrontFacing ? 1.0 : -1.0;
+  if (texture(opaque, vec3(at, gl_FragCoord.z - 5e-4)) < 0.5) {
+    // Behind what is opaque: the way inside ends there.
+    if (absorption == vec3(0.0)) discard;
+    float lit = 0.0;
+    for (float step = 0.5; step > 5e-5; step *= 0.5) if (texture(opaque, vec3(at, lit + step)) >= 0.5) lit += step;
+    gl_FragColor = vec4(way * absorption * (lit - 0.5) * rangeM, 0.0);
+    return;
+  }
   float c = max(1e-3, abs(normalize(facing).z));
   float g = sqrt(ior * ior - 1.0 + c * c);
   float s = (c * (g + c) - 1.0) / (c * (g - c) + 1.0);
   float mirrored = 0.5 * pow((g - c) / (g + c), 2.0) * (1.0 + s * s);
   // Both faces of a thin pane, with what goes to and fro between them.
   if (faces > 1.5) mirrored = 2.0 * mirrored / (1.0 + mirrored);
-  float depthM = (gl_FragCoord.z - 0.5) * rangeM;
-  gl_FragColor = vec4(log(max(passing * (1.0 - mirrored), vec3(1e-4))) + (gl_FrontFacing ? 1.0 : -1.0) * absorption * depthM, 0.0);
+  vec3 absorbed = way * absorption * (gl_FragCoord.z - 0.5) * rangeM;
+  gl_FragColor = vec4(log(max(passing * (1.0 - mirrored), vec3(1e-4))) + absorbed, 0.0);
 }`,
   });
 }
