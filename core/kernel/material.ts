@@ -1,3 +1,4 @@
+import { absorptionOf } from '../finish/clear-body';
 import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import type { Finish } from '../finish/finish';
 import { WAVE_COUNT } from '../finish/waves';
@@ -25,11 +26,11 @@ export function writeMaterial(
     view.setFloat32(p + offset, value, true);
   };
   const linear = finish.baseColour.map(decodeSrgb);
+  const absorption = absorptionOf(finish);
   linear.forEach((value, c) => {
     f(L.MAT_BASE + c * 4, value);
     f(L.MAT_EMISSION + c * 4, value * finish.emissionCdM2);
-    const left = Math.max(1e-4, decodeSrgb(finish.attenuationColour[c]!));
-    f(L.MAT_ABSORPTION + c * 4, finish.attenuationDistanceM ? -Math.log(left) / finish.attenuationDistanceM : 0);
+    f(L.MAT_ABSORPTION + c * 4, absorption[c]!);
   });
   f(L.MAT_METALNESS, finish.metalness);
   f(L.MAT_ROUGHNESS, finish.roughness);

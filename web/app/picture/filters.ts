@@ -1,16 +1,18 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
-import { decodeSrgb } from '../../../core/image/tone';
+import { faceTintOf } from '../../../core/finish/clear-body';
+import type { SurfaceBatch } from './surface-batch';
 
 /** Colour that each face of a tinted pane or sheet takes from what is seen through it; undefined: it takes none, or by the way inside. */
-export function tintOf({ transmission, opacity, baseColour, body, attenuationDistanceM }: Finish): [number, number, number] | undefined {
+function tintOf(finish: Finish): [number, number, number] | undefined {
+  const { transmission, opacity, body, attenuationDistanceM } = finish;
   if (transmission === 0 || opacity < 1 || (attenuationDistanceM !== null && body !== 'sheet')) return undefined;
-  const tint = baseColour.map((c) => decodeSrgb(c) ** (body === 'sheet' ? 1 : 0.5)) as [number, number, number];
+  const tint = faceTintOf(finish);
   return Math.min(...tint) > 0.97 ? undefined : tint;
 }
 
 /** Multiplies what has been drawn behind a tinted surface; of the sky, which is drawn last, only the lightness. */
-export function filterMaterial(tint: readonly [number, number, number]): THREE.MeshBasicMaterial {
+function filterMaterial(tint: readonly [number, number, number]): THREE.MeshBasicMaterial {
   return new THREE.MeshBasicMaterial({
     color: new THREE.Color(...tint),
     opacity: 1 - (0.2126 * tint[0] + 0.7152 * tint[1] + 0.0722 * tint[2]),
@@ -23,4 +25,30 @@ export function filterMaterial(tint: readonly [number, number, number]): THREE.M
     blendSrcAlpha: THREE.OneFactor,
     blendDstAlpha: THREE.OneMinusSrcAlphaFactor,
   });
+}
+
+/** The colouring of what is seen through tinted groups of parts, by group. */
+export class Filters {
+  private readonly shown = new Map<string, THREE.Mesh<THREE.BufferGeometry, THREE.Material>>();
+
+  constructor(private readonly root: THREE.Object3D) {}
+
+  set(key: string, batch: SurfaceBatch): void {
+    this.drop(key);
+    const tint = tintOf(batch.instances[0]!.finish);
+    if (!tint) return;
+    const filter = batch.twin(filterMaterial(tint));
+    // Before the surface itself, whose shine is not coloured.
+    filter.renderOrder = 0.5;
+    this.shown.set(key, filter);
+    this.root.add(filter);
+  }
+
+  drop(key: string): void {
+    const filter = this.shown.get(key);
+    if (!filter) return;
+    this.root.remove(filter);
+    filter.material.dispose();
+    this.shown.delete(key);
+  }
 }

@@ -10,10 +10,11 @@ import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
 import { BladesOnStage, type TuftGroup } from './blades-on-stage';
 import { Developer } from './developer';
-import { filterMaterial, tintOf } from './filters';
+import { Filters } from './filters';
 import { FinishMaterials } from './finish-materials';
 import type { MarkKind } from '../state/picture-state';
 import { LampLights } from './lamp-lights';
+import { mapUses } from './map-uses';
 import { markMaterial } from './mark-materials';
 import { castRay, type Met } from './picking';
 import { SizeCount, seenSizes, type SeenFrom } from './seen-sizes';
@@ -43,8 +44,6 @@ const BUDGETS: Record<'software' | 'gpu', Budget> = {
 const BLADE_TRIANGLES = { software: 60_000, gpu: 3_000_000 };
 /** Bytes that maps take at most, mip levels included. */
 const MAP_BUDGETS = { software: 320e6, gpu: 1000e6 };
-/** Of a map set's side, as they mostly are. */
-const MAP_TEXELS = 1024;
 /** What is smaller than this in the shadow map throws none. */
 const LEAST_SHADOW_PX = 2;
 const CORNER_REACH_PX = 14;
@@ -59,8 +58,7 @@ export class Stage {
   /** Parts that share a source material, or that one element has to itself; drawn together. */
   private readonly groups = new Map<string, SurfaceBatch>();
   private readonly marks: SurfaceBatch[] = [];
-  /** Of tinted clear groups: what colours what is behind them. */
-  private readonly filters = new Map<string, THREE.Mesh<THREE.BufferGeometry, THREE.Material>>();
+  private readonly filters = new Filters(this.root);
   private readonly lamps = new LampLights(this.root);
   private readonly blades: BladesOnStage;
   private readonly developer: Developer;
@@ -126,7 +124,7 @@ export class Stage {
       const i = going.findIndex(([old, batch]) => ofMaterial(old) === ofMaterial(key) && batch.holds(those, meshesOf));
       if (i < 0) continue;
       const [[old, batch]] = going.splice(i, 1) as [[string, SurfaceBatch]];
-      this.dropFilter(old);
+      this.filters.drop(old);
       this.groups.delete(old);
       this.groups.set(key, batch);
     }
@@ -324,18 +322,7 @@ export class Stage {
     const bytes = this.materials.mapBytes;
     const total = [...bytes.values()].reduce((sum, b) => sum + b, 0);
     if (total <= this.mapBudget) return this.materials.halveMaps(new Map());
-    const eye = this.camera.position;
-    const texelsPerPixel = new Map<string, number>();
-    for (const { instances, spheres } of this.groups.values()) {
-      const { maps, widthM } = instances[0]!.finish;
-      if (maps === null || !bytes.has(maps)) continue;
-      let nearest = Infinity;
-      for (let i = 0; i < spheres.length; i += 4)
-        nearest = Math.min(nearest, Math.hypot(spheres[i]! - eye.x, spheres[i + 1]! - eye.y, spheres[i + 2]! - eye.z) - spheres[i + 3]!);
-      const texels = (Math.max(0.1, nearest) / this.pixelsAtOneM()) * (MAP_TEXELS / widthM);
-      texelsPerPixel.set(maps, Math.min(texelsPerPixel.get(maps) ?? Infinity, texels));
-    }
-    const uses = [...bytes].map(([name, b]) => ({ name, bytes: b, texelsPerPixel: texelsPerPixel.get(name) ?? Infinity }));
+    const uses = mapUses(bytes, this.groups.values(), this.camera.position.toArray(), this.pixelsAtOneM());
     return this.materials.halveMaps(halvingsWithin(uses, this.mapBudget));
   }
 
@@ -376,33 +363,14 @@ export class Stage {
     const clear = isClear(finish);
     // A finish that is cut out throws the shadow of its map; what is clear tints the sun.
     if (mesh.castShadow === clear || finish.cutOut || (clear && mesh.material !== before)) this.shapeChanged = true;
-    if (mesh.material !== before) this.setFilter(key, batch);
+    if (mesh.material !== before) this.filters.set(key, batch);
     mesh.castShadow = !clear;
     mesh.receiveShadow = true;
     mesh.renderOrder = clear ? 1 : 0;
   }
 
-  private setFilter(key: string, batch: SurfaceBatch): void {
-    this.dropFilter(key);
-    const tint = tintOf(batch.instances[0]!.finish);
-    if (!tint) return;
-    const filter: THREE.Mesh<THREE.BufferGeometry, THREE.Material> = batch.twin(filterMaterial(tint));
-    // Before the surface itself, whose shine is not coloured.
-    filter.renderOrder = 0.5;
-    this.filters.set(key, filter);
-    this.root.add(filter);
-  }
-
-  private dropFilter(key: string): void {
-    const filter = this.filters.get(key);
-    if (!filter) return;
-    this.root.remove(filter);
-    filter.material.dispose();
-    this.filters.delete(key);
-  }
-
   private drop(key: string): void {
-    this.dropFilter(key);
+    this.filters.drop(key);
     const batch = this.groups.get(key)!;
     this.root.remove(batch.mesh);
     batch.dispose();

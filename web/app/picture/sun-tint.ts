@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
-import { decodeSrgb } from '../../../core/image/tone';
+import { absorptionOf, faceTintOf } from '../../../core/finish/clear-body';
 import type { SurfaceBatch } from './surface-batch';
 
 const SIZE = 1024;
@@ -76,8 +76,8 @@ export class SunTint {
 }
 
 function faceMaterial(finish: Finish, opaque: THREE.Texture, { near, far }: THREE.OrthographicCamera): THREE.ShaderMaterial {
-  const { attenuationDistanceM, attenuationColour, baseColour, transmission, opacity, ior, body } = finish;
-  const absorption = attenuationColour.map((left) => (attenuationDistanceM === null || body === 'sheet' ? 0 : -Math.log(Math.max(1e-4, decodeSrgb(left))) / attenuationDistanceM)); // prettier-ignore
+  const { transmission, opacity, ior, body } = finish;
+  const absorption = body === 'sheet' ? [0, 0, 0] : absorptionOf(finish);
   return new THREE.ShaderMaterial({
     side: THREE.DoubleSide,
     depthTest: false,
@@ -90,8 +90,7 @@ function faceMaterial(finish: Finish, opaque: THREE.Texture, { near, far }: THRE
       opaque: { value: opaque },
       rangeM: { value: far - near },
       absorption: { value: absorption },
-      // A body with two faces takes half of its tint at each.
-      passing: { value: opacity < 1 ? [1 - opacity, 1 - opacity, 1 - opacity] : baseColour.map((c) => transmission * decodeSrgb(c) ** (body === 'sheet' ? 1 : 0.5)) },
+      passing: { value: opacity < 1 ? [1 - opacity, 1 - opacity, 1 - opacity] : faceTintOf(finish).map((c) => transmission * c) },
       ior: { value: opacity < 1 ? 1 : ior },
       faces: { value: body === 'sheet' ? 2 : 1 },
     }, // prettier-ignore
