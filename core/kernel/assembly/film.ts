@@ -15,6 +15,7 @@ import {
   SCENE_WIDTH,
 } from './layout';
 import * as m from './maths';
+import * as g from './guide';
 import * as p from './path';
 import { nextPair, second, startSample } from './sampler';
 
@@ -37,13 +38,13 @@ function accumulate(q: usize, value: f32): void {
 }
 
 function addGuide(q: usize): void {
-  accumulate(q + PIXEL_ALBEDO, p.albedoR);
-  accumulate(q + PIXEL_ALBEDO + 4, p.albedoG);
-  accumulate(q + PIXEL_ALBEDO + 8, p.albedoB);
-  accumulate(q + PIXEL_NORMAL, p.guideX);
-  accumulate(q + PIXEL_NORMAL + 4, p.guideY);
-  accumulate(q + PIXEL_NORMAL + 8, p.guideZ);
-  accumulate(q + PIXEL_DEPTH, min<f32>(<f32>1e5, p.guideDepth));
+  accumulate(q + PIXEL_ALBEDO, g.albedoR);
+  accumulate(q + PIXEL_ALBEDO + 4, g.albedoG);
+  accumulate(q + PIXEL_ALBEDO + 8, g.albedoB);
+  accumulate(q + PIXEL_NORMAL, g.guideX);
+  accumulate(q + PIXEL_NORMAL + 4, g.guideY);
+  accumulate(q + PIXEL_NORMAL + 8, g.guideZ);
+  accumulate(q + PIXEL_DEPTH, min<f32>(<f32>1e5, g.guideDepth));
   accumulate(q + PIXEL_GUIDES, 1);
 }
 
@@ -90,7 +91,7 @@ export function renderGuides(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32): 
     for (let x = x0; x < x1; x++) {
       startSample(x, y, 0, load<u32>(scene, SCENE_SEED));
       cameraRay(scene, <f32>x + 0.5, <f32>y + 0.5);
-      p.traceGuide(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+      g.traceGuide(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
       addGuide(<usize>load<u32>(scene, SCENE_FILM) + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * PIXEL_SIZE);
     }
 }

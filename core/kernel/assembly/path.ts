@@ -5,6 +5,7 @@
  */
 import { BODY_SHEET, BODY_SOLID, SCENE_CLAMP, SCENE_LIGHT_COUNT, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON } from './layout';
 import * as b from './bsdf';
+import * as g from './guide';
 import * as l from './lights';
 import * as m from './maths';
 import * as relief from './relief';
@@ -21,19 +22,11 @@ const FAR: f32 = 1e30;
 export let radianceR: f32 = 0;
 export let radianceG: f32 = 0;
 export let radianceB: f32 = 0;
-export let albedoR: f32 = 1;
-export let albedoG: f32 = 1;
-export let albedoB: f32 = 1;
-export let guideX: f32 = 0;
-export let guideY: f32 = 0;
-export let guideZ: f32 = 0;
-export let guideDepth: f32 = FAR;
 
 let tR: f32 = 1;
 let tG: f32 = 1;
 let tB: f32 = 1;
 let ceiling: f32 = 0;
-let guided: bool = false;
 /** The path has left a surface in a sampled, not mirrored, direction. */
 let scattered: bool = false;
 
@@ -54,18 +47,6 @@ function add(r: f32, g: f32, bl: f32, weight: f32, bounce: i32): void {
   radianceR += cr;
   radianceG += cg;
   radianceB += cb;
-}
-
-function guide(depth: f32): void {
-  if (guided) return;
-  guided = true;
-  albedoR = max<f32>(<f32>0.01, s.baseR);
-  albedoG = max<f32>(<f32>0.01, s.baseG);
-  albedoB = max<f32>(<f32>0.01, s.baseB);
-  guideX = s.nx;
-  guideY = s.ny;
-  guideZ = s.nz;
-  guideDepth = depth;
 }
 
 /** Sky and sun at the end of a path that left the scene. */
@@ -188,37 +169,11 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
   return share;
 }
 
-/** Only the guides of what a ray shows: the first surface that is not clear. */
-export function traceGuide(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
-  albedoR = albedoG = albedoB = 1;
-  guideX = guideY = guideZ = 0;
-  guideDepth = FAR;
-  guided = false;
-  let depth: f32 = 0;
-  for (let k = 0; k < MAX_CROSSINGS; k++) {
-    if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) return;
-    depth += hitDistance;
-    s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
-    const clear = s.transmission > 0 && s.roughness < b.SMOOTH_ROUGHNESS && -m.dot(dx, dy, dz, s.nx, s.ny, s.nz) >= <f32>0.35;
-    if (!clear && s.opacity >= <f32>0.5) {
-      guide(depth);
-      return;
-    }
-    const gap = clearance(s.px, s.py, s.pz);
-    ox = s.px + dx * gap;
-    oy = s.py + dy * gap;
-    oz = s.pz + dz * gap;
-  }
-}
-
 /** Radiance arriving at a point from a direction, into radiance*; the guides for denoising are left in albedo* and guide*. */
 export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = 1;
-  albedoR = albedoG = albedoB = 1;
-  guideX = guideY = guideZ = 0;
-  guideDepth = FAR;
-  guided = false;
+  g.begin();
   scattered = false;
   walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0);
 }
@@ -297,17 +252,17 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         const snx = s.nx,
           sny = s.ny,
           snz = s.nz;
-        if (cosine < <f32>0.35) guide(fromEye);
+        if (cosine < <f32>0.35) g.guide(fromEye);
         tR *= reflectance;
         tG *= reflectance;
         tB *= reflectance;
         const mx = dx + 2 * cosine * snx,
           my = dy + 2 * cosine * sny,
           mz = dz + 2 * cosine * snz;
-        const held = guided;
-        guided = true;
+        const held = g.guided;
+        g.hold(true);
         if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1);
-        guided = held;
+        g.hold(held);
         scattered = false;
         const rest: f32 = 1 - reflectance;
         tR = keptR * rest;
@@ -322,7 +277,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         dz += 2 * cosine * s.nz;
         lift = gap;
         pdf = -1;
-        if (cosine < <f32>0.35) guide(fromEye);
+        if (cosine < <f32>0.35) g.guide(fromEye);
         bounce++;
       } else if ((u - reflectance) / (1 - reflectance) < s.transmission) {
         tR *= surfaceTint(s.baseR);
@@ -349,7 +304,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         continue;
       }
     }
-    guide(fromEye);
+    g.guide(fromEye);
     if (bounce >= maxDepth) return;
     let x = s.px,
       y = s.py,
@@ -444,7 +399,7 @@ function refract(dx: f32, dy: f32, dz: f32, cosine: f32): void {
 export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): void {
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = <f32>3.14159265;
-  guided = true;
+  g.hold(true);
   scattered = true;
   ceiling = 0;
   relief.release();
