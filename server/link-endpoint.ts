@@ -22,7 +22,7 @@ import type { ModelChange } from '../core/model/schema';
 import { entry } from '../core/project/project';
 import type { BlobStore } from './blobs';
 import type { ProjectStore } from './project-store';
-import { serially } from './serially';
+import { serially } from '../core/serially';
 import type { SourceStore } from './source-store';
 
 const inflate = promisify(inflateRaw);

@@ -3,7 +3,7 @@ import { effectOf, type Command } from '../core/project/command';
 import { applyChanges, invertChanges, type Entries, type EntryChange } from '../core/project/project';
 import type { HistoryRow } from '../core/model/live';
 import type { ProjectTables } from './database/schema';
-import { serially } from './serially';
+import { serially } from '../core/serially';
 
 const HISTORY_SHOWN = 200;
 

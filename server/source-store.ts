@@ -14,7 +14,7 @@ import type { RevisionRow, SourceSummary } from '../core/model/live';
 import type { SourceState } from '../core/model/protocol';
 import type { ModelChange } from '../core/model/schema';
 import type { SourceTables } from './database/schema';
-import { serially } from './serially';
+import { serially } from '../core/serially';
 
 /** Revisions between two whole models that are kept: the larger the model, the more, since writing one costs as much as its size. */
 const snapshotEvery = (model: Model): number => Math.max(100, model.elements.size / 8);

@@ -66,11 +66,13 @@ export function meanScale(m: Mat4): number {
   return Math.abs(d - 1) < 1e-6 ? 1 : Number(Math.cbrt(d).toPrecision(6));
 }
 
+/** Whether a transform leaves space three dimensions. */
+export const isInvertible = (m: Mat4): boolean => Math.abs(determinant(m)) > 1e-18;
+
 /** Inverse of an affine transform, or undefined when it flattens space. */
 export function invert(m: Mat4): Mat4 | undefined {
-  const d = determinant(m);
-  if (!(Math.abs(d) > 1e-18)) return undefined;
-  const i = 1 / d;
+  if (!isInvertible(m)) return undefined;
+  const i = 1 / determinant(m);
   const r = [
     (m[5]! * m[10]! - m[9]! * m[6]!) * i,
     (m[9]! * m[2]! - m[1]! * m[10]!) * i,

@@ -1,3 +1,4 @@
+import { addTo } from '../grouping';
 import type { Vec3 } from '../geometry/vec3';
 import { centroid, clip, polygonArea, type Point2 } from './clip';
 import { isInside } from './inside';
@@ -42,9 +43,7 @@ export function checkCoplanar(bodies: readonly Body[]): Finding[] {
       const face: Face = { body: index, a, b, c, n, d: n[0] * a[0] + n[1] * a[1] + n[2] * a[2] };
       if (n[2] > 0.999) level.set(index, (level.get(index) ?? 0) + length / 2);
       const key = planeKey(n, face.d, 0);
-      const list = planes.get(key);
-      if (list) list.push(face);
-      else planes.set(key, [face]);
+      addTo(planes, key, face);
     }
   });
   const overlaps = new Map<string, { pair: [number, number]; areaM2: number; place: [number, number, number]; normals: Vec3[] }>();

@@ -1,3 +1,4 @@
+import { addTo } from '../grouping';
 import type { Model } from '../model/model';
 import { recogniseName } from '../finish/recognise';
 import { shownElements, groupKeyOf } from '../project/visibility';
@@ -22,15 +23,11 @@ export function checkNaming(source: string, model: Model, entries: Entries): Fin
   const carriers = new Map<string, string[]>();
   for (const element of model.elements.values()) {
     if (!isShown(element)) continue;
-    const list = layers.get(element.layer);
-    if (list) list.push(element.id);
-    else layers.set(element.layer, [element.id]);
+    addTo(layers, element.layer, element.id);
     const family = FAMILIES.find(([, pattern]) => pattern.test(element.class))?.[0];
     for (const { material } of element.parts) {
       if (family) users.set(material, (users.get(material) ?? new Set()).add(family));
-      const carried = carriers.get(material);
-      if (carried) carried.push(element.id);
-      else carriers.set(material, [element.id]);
+      addTo(carriers, material, element.id);
     }
   }
   const found = (check: Finding['check'], severity: Finding['severity'], thing: string, words: string, elements: readonly string[], remedy: Finding['remedy'] = null): Finding => ({

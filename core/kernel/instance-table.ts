@@ -1,4 +1,4 @@
-import { invert, type Mat4, meanScale } from '../geometry/mat4';
+import { invert, isInvertible, type Mat4, meanScale } from '../geometry/mat4';
 import type { Bounds } from '../geometry/mesh';
 import { PLAIN_WEAR } from '../finish/variation';
 import * as L from './assembly/layout';
@@ -7,20 +7,16 @@ import type { KernelMemory } from './memory';
 import type { MeshTable } from './mesh-table';
 import type { RenderedInstance } from './scene-memory';
 
-/** The instances that stand in the kernel's memory, in the order of their table. */
-export interface Places {
-  instances: readonly RenderedInstance[];
-  table: number;
-  /** The table, and the tree over it. */
-  blocks: number[];
-}
-
-const standsLike = (a: RenderedInstance, b: RenderedInstance): boolean =>
+export const standsLike = (a: RenderedInstance, b: RenderedInstance): boolean =>
   a === b || (a.mesh === b.mesh && (a.transform === b.transform || a.transform.every((v, i) => v === b.transform[i])));
 
 /** Instances in the kernel's memory, with the tree over them. */
 export class InstanceTable {
-  private places: Places | undefined;
+  /** Where the rows of the table begin, in the order of the instances. */
+  table = 0;
+  private placed: readonly RenderedInstance[] = [];
+  /** The table, and the tree over it. */
+  private blocks: number[] = [];
 
   constructor(
     private readonly memory: KernelMemory,
@@ -31,38 +27,41 @@ export class InstanceTable {
 
   /** The instance of a number, as it was placed last. */
   at(number: number): RenderedInstance | undefined {
-    return this.places?.instances[number];
+    return this.placed[number];
   }
 
-  /** Where instances stand, and the tree over them; kept where a scene differs from the last one only in what they wear. */
-  place(instances: readonly RenderedInstance[]): Places {
-    const placed = instances.filter(({ transform }) => invert(transform));
-    const before = this.places;
-    const stays = before?.instances.length === placed.length && placed.every((instance, i) => standsLike(instance, before.instances[i]!));
-    const view = this.memory.view();
-    if (stays) {
-      placed.forEach((instance, i) => {
-        if (instance !== before.instances[i]) writeVariation(view, before.table + i * L.INSTANCE_SIZE, instance);
-      });
-      before.instances = placed;
-      return before;
+  /** Places instances, and the tree over them; the tree is kept where they stand as those before. Returns those that have a place. */
+  place(instances: readonly RenderedInstance[]): readonly RenderedInstance[] {
+    const placed = instances.filter(({ transform }) => isInvertible(transform));
+    const before = this.placed;
+    if (this.table && before.length === placed.length && placed.every((instance, i) => standsLike(instance, before[i]!))) {
+      this.rewear(placed, placed.keys());
+      return placed;
     }
-    for (const block of before?.blocks ?? []) this.memory.release(block);
-    const table = this.memory.allocate(Math.max(1, placed.length) * L.INSTANCE_SIZE);
+    for (const block of this.blocks) this.memory.release(block);
+    this.table = this.memory.allocate(Math.max(1, placed.length) * L.INSTANCE_SIZE);
     const bounds = new Float32Array(placed.length * 8);
-    const fresh = this.memory.view();
-    placed.forEach((instance, i) => {
+    const view = this.memory.view();
+    for (const [i, instance] of placed.entries()) {
       const { pointer, bounds: own } = this.meshes.get(instance.mesh);
-      const p = table + i * L.INSTANCE_SIZE;
-      writeRows(fresh, p + L.INSTANCE_INVERSE, invert(instance.transform)!);
-      writeRows(fresh, p + L.INSTANCE_FORWARD, instance.transform);
-      fresh.setUint32(p + L.INSTANCE_MESH, pointer, true);
-      writeVariation(fresh, p, instance);
+      const p = this.table + i * L.INSTANCE_SIZE;
+      writeRows(view, p + L.INSTANCE_INVERSE, invert(instance.transform)!);
+      writeRows(view, p + L.INSTANCE_FORWARD, instance.transform);
+      view.setUint32(p + L.INSTANCE_MESH, pointer, true);
+      writeVariation(view, p, instance);
       worldBounds(own, instance.transform, bounds, i * 8);
-    });
-    this.setWord(L.SCENE_INSTANCES, table);
-    this.places = { instances: placed, table, blocks: [table, ...this.buildTopLevel(bounds, placed.length)] };
-    return this.places;
+    }
+    this.setWord(L.SCENE_INSTANCES, this.table);
+    this.placed = placed;
+    this.blocks = [this.table, ...this.buildTopLevel(bounds, placed.length)];
+    return placed;
+  }
+
+  /** Takes instances that stand as those before, some of them dressed otherwise. */
+  rewear(instances: readonly RenderedInstance[], changed: Iterable<number>): void {
+    const view = this.memory.view();
+    for (const place of changed) writeVariation(view, this.table + place * L.INSTANCE_SIZE, instances[place]!);
+    this.placed = instances;
   }
 
   private buildTopLevel(bounds: Float32Array, count: number): number[] {

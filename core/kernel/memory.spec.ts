@@ -6,9 +6,9 @@ describe('the kernel’s memory', () => {
   it('gives aligned, zeroed, separate blocks', () => {
     const memory = new KernelMemory(4);
     const [a, b] = [memory.allocate(5), memory.allocate(100)];
-    expect(a % 64).toBe(0);
-    expect(b % 64).toBe(0);
-    expect(Math.abs(b - a)).toBeGreaterThanOrEqual(64);
+    expect(a % 128).toBe(0);
+    expect(b % 128).toBe(0);
+    expect(Math.abs(b - a)).toBeGreaterThanOrEqual(128);
     memory.write(a, new Uint8Array([1, 2, 3, 4, 5]));
     expect([...memory.floats(b, 25)].every((v) => v === 0)).toBe(true);
     memory.release(a);
@@ -42,7 +42,7 @@ describe('the kernel’s memory', () => {
         live.set(at, size);
       }
     }
-    expect(memory.usedBytes).toBe([...live.values()].reduce((sum, size) => sum + Math.ceil(size / 64) * 64, 0));
+    expect(memory.usedBytes).toBe([...live.values()].reduce((sum, size) => sum + Math.ceil(size / 128) * 128, 0));
   });
 
   it('grows as needed, and says so in a sentence when there is no more', () => {

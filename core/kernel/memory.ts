@@ -1,8 +1,8 @@
 /** Shared WebAssembly memory with a first-fit allocator. The kernel itself never allocates; everything is placed here. */
 const PAGE = 65536;
 const RESERVED = PAGE;
-/** A cache line, so that a tree node lies in no more of them than it must. */
-const ALIGN = 64;
+/** Two cache lines, which processors fetch as a pair: a tree node lies in one pair. */
+const ALIGN = 128;
 export const MAX_PAGES = 65536;
 
 export class KernelMemoryError extends Error {
@@ -19,7 +19,7 @@ export class KernelMemory {
     this.memory = new WebAssembly.Memory({ initial: initialPages, maximum: maximumPages, shared: true });
   }
 
-  /** Zeroed block of at least `bytes`, 64-byte aligned. Throws KernelMemoryError when 4 GiB are used up. */
+  /** Zeroed block of at least `bytes`, 128-byte aligned. Throws KernelMemoryError when 4 GiB are used up. */
   allocate(bytes: number): number {
     const size = Math.max(ALIGN, Math.ceil(bytes / ALIGN) * ALIGN);
     const hole = this.free.findIndex((h) => h.size >= size);

@@ -2,19 +2,20 @@ import type { DressedMesh } from '../geometry/dress';
 import type { Finish } from '../finish/finish';
 import type { MapSet, TextureImage } from '../finish/maps/texture-image';
 import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
-import { wavesOf, type Waves } from '../finish/waves';
+import { wavesOf } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
 import type { SceneInstance, SceneLamp } from '../scene/scene';
 import type { Sky } from '../sky/sky-map';
 import * as L from './assembly/layout';
 import { instantiateKernel, THREAD_SCRATCH_BYTES, type KernelExports } from './kernel';
-import { InstanceTable } from './instance-table';
+import { InstanceTable, standsLike } from './instance-table';
 import { LightTable } from './light-table';
 import { isClear, writeMaterial } from './material';
 import { KernelMemory } from './memory';
 import { MeshTable } from './mesh-table';
 import { TextureTable } from './texture-table';
+import { WornFinishes } from './worn-finishes';
 
 /** Where the scene's meshes and map sets come from. Undefined: not (yet) known; the part is left out, the finish is plain. */
 export interface SceneAssets {
@@ -50,7 +51,11 @@ export class SceneMemory {
   private readonly meshes: MeshTable;
   private readonly instances: InstanceTable;
   private readonly textures: TextureTable;
-  private tables: number[] = [];
+  private readonly materialTables: number[] = [];
+  private readonly lightTables: number[] = [];
+  private finishes = new WornFinishes();
+  /** The scene that was set last, if all of it could be placed. */
+  private set: RenderedScene | undefined;
   private skyBlocks: number[] = [];
   private film = 0;
   private filmPixels = 0;
@@ -173,76 +178,90 @@ export class SceneMemory {
 
   /** Places what a scene needs and drops what it no longer uses. */
   setScene(scene: RenderedScene, assets: SceneAssets): void {
-    for (const block of this.tables) this.memory.release(block);
-    this.tables = [];
+    if (this.rewear(scene, assets)) return;
     const shown = scene.instances.filter((i) => this.meshes.place(i.mesh, (hash) => assets.mesh(hash)));
     this.meshes.keepOnly(new Set(shown.map((i) => i.mesh)));
     for (const { mesh, finish } of shown) if (finish.edgeRadiusM > 0) this.meshes.learnEdges(mesh);
-    const materials = this.writeMaterials(shown, assets);
-    this.writeLightsAndInstances(shown, scene.lamps, materials);
+    const placed = this.instances.place(shown);
+    this.finishes = new WornFinishes();
+    for (const [place, instance] of placed.entries()) this.writeWear(place, instance);
+    this.writeMaterials(assets);
+    this.writeLights(placed, scene.lamps);
+    this.set = placed.length === scene.instances.length ? scene : undefined;
   }
 
-  private writeMaterials(instances: readonly RenderedInstance[], assets: SceneAssets): Map<Finish, number> {
-    const numbers = new Map<Finish, number>();
-    for (const { finish } of instances) if (!numbers.has(finish)) numbers.set(finish, numbers.size);
-    const at = this.table(Math.max(1, numbers.size) * L.MATERIAL_SIZE);
+  /** Whether the scene differs from the last one only in what some instances wear, and they wear it now. */
+  private rewear({ instances, lamps }: RenderedScene, assets: SceneAssets): boolean {
+    const before = this.set;
+    if (before?.instances.length !== instances.length || JSON.stringify(lamps) !== JSON.stringify(before.lamps)) return false;
+    const changed: number[] = [];
+    for (const [place, instance] of instances.entries()) {
+      const old = before.instances[place]!;
+      if (instance === old) continue;
+      if (!standsLike(instance, old) || glows(instance) || glows(old)) return false;
+      changed.push(place);
+    }
+    this.instances.rewear(instances, changed);
+    for (const place of changed) {
+      const { mesh, finish } = instances[place]!;
+      if (finish.edgeRadiusM > 0) this.meshes.learnEdges(mesh);
+      this.finishes.shed(before.instances[place]!.finish);
+      this.writeWear(place, instances[place]!);
+    }
+    this.writeMaterials(assets);
+    this.set = { instances, lamps };
+    return true;
+  }
+
+  private writeWear(place: number, { finish, lens, emissionScale }: RenderedInstance): void {
+    const view = this.memory.view();
+    const p = this.instances.table + place * L.INSTANCE_SIZE;
+    view.setInt32(p + L.INSTANCE_MATERIAL, this.finishes.wear(finish), true);
+    view.setInt32(p + L.INSTANCE_MASK, lens ? L.MASK_LENS : isClear(finish) ? L.MASK_CLEAR : L.MASK_OPAQUE, true);
+    view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, emissionScale, true);
+  }
+
+  private writeMaterials(assets: SceneAssets): void {
+    const table = tablesIn(this.memory, this.materialTables);
+    const at = table(Math.max(1, this.finishes.end) * L.MATERIAL_SIZE);
+    let clear = false;
     this.textures.begin();
-    for (const [finish, number] of numbers) {
+    for (const [finish, number] of this.finishes) {
       const maps = finish.maps === null ? undefined : assets.maps(finish.maps);
       const texture = (kind: string, image: TextureImage | undefined, srgb = false) => this.textures.numberOf(`${finish.maps ?? ''}/${kind}`, image, srgb); // prettier-ignore
       const textures = { base: texture('base', maps?.base, true), surface: texture('surface', maps?.surface), metal: texture('metal', maps?.metal) }; // prettier-ignore
-      const waves = finish.waves ? this.placeWaves(finish.waves) : 0;
+      let waves = 0;
+      if (finish.waves) {
+        const heights = wavesOf(finish.waves);
+        waves = table(heights.byteLength);
+        this.memory.write(waves, heights);
+      }
       writeMaterial(this.memory.view(), at + number * L.MATERIAL_SIZE, finish, textures, waves);
+      clear ||= isClear(finish);
     }
     this.setWord(L.SCENE_MATERIALS, at);
-    this.setWord(L.SCENE_HAS_CLEAR, [...numbers.keys()].some(isClear) ? 1 : 0);
-    this.setWord(
-      L.SCENE_TEXTURES,
-      this.textures.write((bytes) => this.table(bytes)),
-    );
-    return numbers;
+    this.setWord(L.SCENE_HAS_CLEAR, clear ? 1 : 0);
+    this.setWord(L.SCENE_TEXTURES, this.textures.write(table));
   }
 
-  private placeWaves(waves: Waves): number {
-    const table = wavesOf(waves);
-    const at = this.table(table.byteLength);
-    this.memory.write(at, table);
-    return at;
-  }
-
-  private writeLightsAndInstances(
-    instances: readonly RenderedInstance[],
-    lamps: readonly SceneLamp[],
-    materials: Map<Finish, number>,
-  ): void {
+  private writeLights(instances: readonly RenderedInstance[], lamps: readonly SceneLamp[]): void {
     const lights = new LightTable();
     for (const lamp of lamps) lights.addLamp(lamp);
-    const places = this.instances.place(instances);
     const view = this.memory.view();
-    places.instances.forEach((instance, i) => {
-      const p = places.table + i * L.INSTANCE_SIZE;
-      view.setInt32(p + L.INSTANCE_MATERIAL, materials.get(instance.finish)!, true);
-      view.setInt32(p + L.INSTANCE_MASK, instance.lens ? L.MASK_LENS : isClear(instance.finish) ? L.MASK_CLEAR : L.MASK_OPAQUE, true);
+    for (const [place, instance] of instances.entries()) {
       const { mesh, triangles } = this.meshes.get(instance.mesh);
-      const emissive = instance.finish.emissionCdM2 * instance.emissionScale > 0 && !instance.lens;
-      const light = emissive && lights.count + triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(mesh, instance) : -1;
-      view.setInt32(p + L.INSTANCE_LIGHT, light, true);
-      view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, instance.emissionScale, true);
-    });
+      const light = glows(instance) && lights.count + triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(mesh, instance) : -1;
+      view.setInt32(this.instances.table + place * L.INSTANCE_SIZE + L.INSTANCE_LIGHT, light, true);
+    }
     const { table, cdf } = lights.pack();
-    const lightsAt = this.table(Math.max(16, table.byteLength));
+    const place = tablesIn(this.memory, this.lightTables);
+    const lightsAt = place(Math.max(16, table.byteLength));
     this.memory.write(lightsAt, table);
-    const cdfAt = this.table(Math.max(16, cdf.byteLength));
+    const cdfAt = place(Math.max(16, cdf.byteLength));
     this.memory.write(cdfAt, cdf);
     this.setWord(L.SCENE_LIGHTS, lightsAt);
     this.setWord(L.SCENE_LIGHT_CDF, cdfAt);
     this.setWord(L.SCENE_LIGHT_COUNT, lights.power > 0 ? lights.count : 0);
-  }
-
-  private table(bytes: number): number {
-    const at = this.memory.allocate(bytes);
-    this.tables.push(at);
-    return at;
   }
 
   private setWord(offset: number, value: number): void {
@@ -252,4 +271,16 @@ export class SceneMemory {
   private setFloat(offset: number, value: number): void {
     this.memory.view().setFloat32(this.scene + offset, value, true);
   }
+}
+
+const glows = ({ finish, emissionScale, lens }: RenderedInstance): boolean => finish.emissionCdM2 * emissionScale > 0 && !lens;
+
+/** Gives the blocks of `before` back, and makes new ones that are listed in their place. */
+function tablesIn(memory: KernelMemory, before: number[]): (bytes: number) => number {
+  for (const block of before.splice(0)) memory.release(block);
+  return (bytes) => {
+    const at = memory.allocate(bytes);
+    before.push(at);
+    return at;
+  };
 }

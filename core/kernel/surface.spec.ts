@@ -3,72 +3,14 @@ import { dressMesh } from '../geometry/dress';
 import { compose } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
+import { decodeSrgb } from '../image/tone';
 import type { Sky } from '../sky/sky-map';
 import { waveAt, wavesOf } from '../finish/waves';
-import type { TextureImage } from '../finish/maps/texture-image';
 import { SceneMemory } from './scene-memory';
+import { SUN_LUX, onlySun, image, mapped, lookDown, WHITE, FLAT_NORMAL, overhead, fullWhite, type Texel } from './test-face';
 import { box, darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
 
 /** What a ray finds: maps at true size, normals from maps, open texels, light through clear bodies. */
-
-const SUN_LUX = 100_000;
-const SUN_RADIUS = 0.00465;
-
-/** A black sky with a sun of 100 klx in a direction. */
-function onlySun(direction: readonly [number, number, number]): Sky {
-  const radiance = SUN_LUX / (Math.PI * Math.sin(SUN_RADIUS) ** 2);
-  return {
-    ...darkSky(),
-    sun: { direction: [...direction], normalLux: [SUN_LUX, SUN_LUX, SUN_LUX], radiance: [radiance, radiance, radiance], radiusRad: SUN_RADIUS },
-  }; // prettier-ignore
-}
-
-type Texel = readonly [number, number, number, number];
-const image = (width: number, height: number, texels: readonly Texel[]): TextureImage => ({
-  width,
-  height,
-  texels: Uint8Array.from(texels.flat()),
-});
-
-/** A level square of 4 m about the origin, seen from above, with a map set. */
-function mapped(
-  finish: Finish,
-  base: TextureImage,
-  surface: TextureImage | undefined,
-  sky: Sky,
-  scale = 1,
-  metal?: TextureImage,
-): SceneMemory {
-  const h = 2 / scale;
-  const mesh: Mesh = quad([-h, -h, 0], [h, -h, 0], [h, h, 0], [-h, h, 0]);
-  const transform = compose([0, 0, 0], [], [scale, scale, scale]);
-  const scene = new SceneMemory(kernelModule());
-  scene.setSky(sky);
-  scene.setScene(
-    {
-      instances: [{ mesh: 'q', transform, finish, emissionScale: 1, lens: false }],
-      lamps: [],
-    },
-    { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface, metal } : undefined) },
-  );
-  scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
-  return scene;
-}
-
-/** Radiance that comes from a place on the square along a direction that rises by a slope, towards +x. */
-const lookAlong = (scene: SceneMemory, x: number, y: number, slope: number, count = 64) => {
-  const l = Math.hypot(1, slope);
-  // From the side of -x, so that the ray goes on along +x.
-  return scene.kernel.measureRadiance(scene.scene, x - 1 / slope, y, 1, 1 / l, 0, -slope / l, count, 1);
-};
-
-const lookDown = (scene: SceneMemory, x: number, y: number, count = 64) =>
-  scene.kernel.measureRadiance(scene.scene, x, y, 1, 0, 0, -1, count, 1);
-
-const WHITE: Texel = [255, 255, 255, 255];
-const FLAT_NORMAL: Texel = [128, 128, 255, 255];
-const overhead = onlySun([0, 0, 1]);
-const fullWhite = SUN_LUX / Math.PI;
 
 describe('maps', () => {
   // Row 0 at v = 0: along x first, then along y. sRGB values whose linear parts are 1, 0.5, 0.2140, 0.0331 (IEC 61966-2-1).
@@ -82,6 +24,23 @@ describe('maps', () => {
       expect(lookDown(scene, x, y) / fullWhite).toBeCloseTo(linear[i]!, 2);
       expect(lookDown(scene, x - 1, y + 1) / fullWhite).toBeCloseTo(linear[i]!, 2);
     });
+  });
+
+  it('have any number of texels each way', () => {
+    for (const [width, height] of [
+      [5, 3],
+      [7, 9],
+      [12, 1],
+      [1, 6],
+    ] as const) {
+      const grey = (i: number) => 40 + ((i * 37) % 200);
+      const texels = Array.from({ length: width * height }, (_, i): Texel => [grey(i), grey(i), grey(i), 255]);
+      const scene = mapped(matt(1, { maps: 'test', widthM: 1, heightM: 1 }), image(width, height, texels), undefined, overhead);
+      for (let i = 0; i < texels.length; i++) {
+        const seen = lookDown(scene, ((i % width) + 0.5) / width, (Math.floor(i / width) + 0.5) / height, 16) / fullWhite;
+        expect(seen).toBeCloseTo(decodeSrgb(grey(i) / 255), 2);
+      }
+    }
   });
 
   it('tell where a surface is metal', () => {
@@ -277,76 +236,6 @@ describe('a scene that wears something else', () => {
     }
     // Nothing is left lying about.
     expect(changing.memory.usedBytes).toBe(used);
-  });
-});
-
-describe('relief', () => {
-  /** One step a repeat of 2 m: high and white over the first half, 0.2 m lower and grey over the second. Level normals. */
-  const N = 256;
-  const step = (high: number, low: number): [TextureImage, TextureImage] => {
-    const texels = (of: (x: number) => Texel) =>
-      image(
-        N,
-        1,
-        Array.from({ length: N }, (_, x) => of(x)),
-      );
-    return [
-      texels((x) => (x < N / 2 ? [high, high, high, 255] : [low, low, low, 255])),
-      texels((x) => [128, 128, 255, x < N / 2 ? 255 : 0]),
-    ];
-  };
-  const stepped = (sky: Sky, high = 255, low = 188, reliefM = 0.2, maxDepth = 1) => {
-    const scene = mapped(matt(1, { maps: 'test', widthM: 2, heightM: 2, reliefM }), ...step(high, low), sky);
-    scene.settings({ seed: 1, maxDepth, clampCdM2: 0 });
-    return scene;
-  };
-  const low = 0.5029;
-
-  it('moves what is seen by the depth over the slope of view, and hides what lies behind', () => {
-    const scene = stepped(overhead);
-    const flat = stepped(overhead, 255, 188, 0);
-    // Going towards +x at 45 degrees, the ray into the low half meets the ground 0.2 m farther on.
-    for (const [x, seen] of [
-      [-0.5, low],
-      [0.5, 1],
-      [1.02, low],
-      [1.7, low],
-    ] as const) {
-      expect(lookAlong(scene, x, 0, 1) / fullWhite).toBeCloseTo(seen, 2);
-    }
-    // The next step’s upright side stands in the way; its colours run into each other over one texel.
-    expect(lookAlong(scene, 1.85, 0, 1) / fullWhite).toBeGreaterThan(low * 1.2);
-    // On the flat the border stays where the map has it.
-    expect(lookAlong(flat, 1.85, 0, 1) / fullWhite).toBeCloseTo(low, 2);
-    // Straight down nothing moves.
-    for (const x of [0.5, 1.1, 1.9]) expect(lookDown(scene, x, 0) / fullWhite).toBeCloseTo(x < 1 ? 1 : low, 2);
-  });
-
-  it('throws shadows into its hollows as long as the sun’s slope makes them', () => {
-    // The sun over -x at a height of 45 degrees: the step at x = 1 shades 0.2 m of the ground behind it.
-    const slanting = stepped(onlySun([-Math.SQRT1_2, 0, Math.SQRT1_2]));
-    const lit = (x: number) => lookDown(slanting, x, 0) / fullWhite / Math.SQRT1_2;
-    expect(lit(0.5)).toBeCloseTo(1, 2);
-    for (const x of [1.03, 1.1, 1.18]) expect(lit(x)).toBe(0);
-    for (const x of [1.22, 1.5, 1.9]) expect(lit(x)).toBeCloseTo(low, 2);
-    // From the other side the ground is lit up to the step.
-    const other = stepped(onlySun([Math.SQRT1_2, 0, Math.SQRT1_2]));
-    expect(lookDown(other, 1.1, 0) / fullWhite / Math.SQRT1_2).toBeCloseTo(low, 2);
-    expect(lookDown(other, 1.9, 0)).toBe(0);
-  });
-
-  it('sends light to and fro and loses little of it: white under an even sky stays near the sky’s own', () => {
-    const scene = stepped(uniformSky(100), 255, 255, 0.2, 40);
-    for (const x of [0.5, 1.04, 1.5]) {
-      const seen = lookDown(scene, x, 0, 4000) / 100;
-      expect(seen).toBeGreaterThan(0.93);
-      expect(seen).toBeLessThan(1.02);
-    }
-    // Black on top: what stands low at the foot of the step sees less of the sky; half of it at the very foot.
-    const foot = (x: number) => lookDown(stepped(uniformSky(100), 0, 255, 0.2, 1), x, 0, 4000) / 100;
-    expect(foot(1.5)).toBeGreaterThan(0.93);
-    // A point d from a long wall of height h misses (1 - d / hypot(d, h)) / 2 of the cosine-weighted sky.
-    for (const d of [0.05, 0.1, 0.2]) expect(foot(1 + d)).toBeCloseTo(1 - (1 - d / Math.hypot(d, 0.2)) / 2, 1);
   });
 });
 

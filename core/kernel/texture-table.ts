@@ -21,8 +21,9 @@ export class TextureTable {
     if (!image) return -1;
     if (!this.placed.has(key)) {
       const { texels, width, height } = image;
-      const pointer = this.memory.allocate(texels.byteLength);
-      this.memory.write(pointer, texels);
+      const blocks = inBlocks(texels, width, height);
+      const pointer = this.memory.allocate(blocks.byteLength);
+      this.memory.write(pointer, blocks);
       this.placed.set(key, { pointer, width, height, srgb, mean: meanTexel(texels, width, height, srgb) });
     }
     if (!this.used.has(key)) this.used.set(key, this.used.size);
@@ -50,4 +51,15 @@ export class TextureTable {
     }
     return table;
   }
+}
+
+/** RGBA8 texels by blocks of 4 x 4, row by row in each, and the blocks row by row; see assembly/texture.ts. */
+function inBlocks(texels: Uint8Array, width: number, height: number): Uint32Array {
+  const aligned = texels.byteOffset % 4 === 0 ? texels : texels.slice();
+  const from = new Uint32Array(aligned.buffer, aligned.byteOffset, width * height);
+  const across = Math.ceil(width / 4);
+  const out = new Uint32Array(across * Math.ceil(height / 4) * 16);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0, row = (y >> 2) * across * 16 + (y & 3) * 4; x < width; x++, i++) out[row + (x >> 2) * 16 + (x & 3)] = from[i]!;
+  return out;
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { onlySun, SUN_LUX } from './test-face';
 import { box, darkSky, matt, quad, testScene, uniformSky } from './testing';
 import { SceneMemory } from './scene-memory';
 import { overcastSky, clearSky, skyHorizontalLux } from '../sky/sky-map';
@@ -164,5 +165,34 @@ describe('light transport', () => {
       return Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / values.length) / mean;
     };
     expect(spread(16) / spread(256)).toBeGreaterThan(3.2);
+  });
+});
+
+describe('sun thrown by a polished floor', () => {
+  const sky = onlySun([0, -Math.SQRT1_2, Math.SQRT1_2]);
+  const wallSeen = (seed: number, samples: number) => {
+    const floor = quad([-30, -30, 0], [30, -30, 0], [30, 2, 0], [-30, 2, 0]);
+    const wall = quad([-30, 2, 0], [30, 2, 0], [30, 2, 9], [-30, 2, 9]);
+    const scene = testScene(
+      [
+        { mesh: floor, finish: matt(1, { metalness: 1, roughness: 0.1, ior: 1.5 }) },
+        { mesh: wall, finish: matt(0.5) },
+      ],
+      sky,
+    );
+    scene.settings({ seed, maxDepth: 2, clampCdM2: 0 });
+    return scene.kernel.measureRadiance(scene.scene, 0, -3, 1.5, 0, 1, 0, samples, seed);
+  };
+  const alone = (0.5 * SUN_LUX * Math.SQRT1_2) / Math.PI;
+
+  it('lights the wall as much again as the sun itself, and any few samples find it', () => {
+    // A mirror of a white metal: the same light once more. The blurred lobe loses what it sends below and above the wall.
+    expect(wallSeen(1, 20_000) / alone).toBeGreaterThan(1.8);
+    expect(wallSeen(1, 20_000) / alone).toBeLessThan(2.1);
+    const few = Array.from({ length: 40 }, (_, k) => wallSeen(k + 2, 64) / alone);
+    const mean = few.reduce((sum, x) => sum + x, 0) / few.length;
+    const spread = Math.sqrt(few.reduce((sum, x) => sum + (x - mean) ** 2, 0) / (few.length - 1));
+    // With a sharp floor even twenty thousand samples are off by a tenth.
+    expect(spread).toBeLessThan(0.15);
   });
 });

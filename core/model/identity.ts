@@ -1,3 +1,4 @@
+import { addTo } from '../grouping';
 import type { Model } from './model';
 import type { ModelElement } from './schema';
 
@@ -52,9 +53,7 @@ function byKey(model: Pick<Model, 'elements'>, keyOf: (element: ModelElement) =>
   const lists = new Map<string, string[]>();
   for (const element of model.elements.values()) {
     const key = keyOf(element);
-    const list = lists.get(key);
-    if (list) list.push(element.id);
-    else lists.set(key, [element.id]);
+    addTo(lists, key, element.id);
   }
   for (const list of lists.values()) list.reverse();
   return (key) => lists.get(key)?.pop();

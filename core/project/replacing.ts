@@ -1,3 +1,4 @@
+import { addTo } from '../grouping';
 import type { Model } from '../model/model';
 import type { ModelElement } from '../model/schema';
 import type { EntryChange, Entries } from './project';
@@ -46,9 +47,7 @@ function match<T extends { id: string }>(
   for (const thing of after.values()) {
     const name = nameOf(thing);
     if (before.has(thing.id) || name === '') continue;
-    const list = free.get(name);
-    if (list) list.push(thing);
-    else free.set(name, [thing]);
+    addTo(free, name, thing);
   }
   const byName: Matches['byName'] = [];
   const gone: string[] = [];

@@ -1,3 +1,4 @@
+import { addTo } from '../grouping';
 import type { Laid } from '../finish/laid';
 import type { Finish } from '../finish/finish';
 import { pictureMapsName } from '../finish/maps/pictures';
@@ -27,7 +28,8 @@ export interface NumberedScene extends Scene {
 
 /** Two steps, one after the other, as one. */
 export function joinSteps(first: SceneStep, second: SceneStep): SceneStep {
-  const passing = new Set(second.removed.filter((instance) => first.added.includes(instance)));
+  const came = new Set(first.added);
+  const passing = new Set(second.removed.filter((instance) => came.has(instance)));
   return {
     from: first.from,
     removed: [...first.removed, ...second.removed.filter((instance) => !passing.has(instance))],
@@ -42,35 +44,42 @@ export const compileScene = (sources: readonly SceneSource[], entries: Entries):
 export class SceneCompiler {
   private number = 0;
   private readonly compiled = new WeakMap<ModelElement, Compiled>();
-  private last: { sources: readonly SceneSource[]; entries: Entries; rules: readonly SourceRules[]; lamps: SceneLamp[] } | undefined;
+  private last: Compilation | undefined;
 
   compile(sources: readonly SceneSource[], entries: Entries): NumberedScene {
     const { last } = this;
     if (last?.entries === entries) {
       const edited = editedElements(last.sources, sources);
-      if (edited) return this.stepTo(sources, edited);
+      if (edited) return this.stepTo(edited, { sources, entries, rules: last.rules });
     }
     const rules = sources.map((source) => rulesOf(source, entries));
+    if (last && assignsOnly(last.entries, entries) && sources.every(({ id, model }, i) => isSource(last.sources[i], id, model))) {
+      const worn = sources.map(({ model }, i) => wearers(model, changedFinishes(last.rules[i]!, rules[i]!)));
+      return this.stepTo(worn, { sources, entries, rules });
+    }
     const lamps = sources.flatMap((source, i) => lampsOf(source, rules[i]!));
     this.last = { sources, entries, rules, lamps };
     return { number: ++this.number, instances: this.allInstances(sources, rules), lamps };
   }
 
-  private stepTo(sources: readonly SceneSource[], edited: readonly (readonly string[])[]): NumberedScene {
-    const { last } = this;
-    const removed: SceneInstance[] = [];
-    const added: SceneInstance[] = [];
-    for (const [i, ids] of edited.entries())
-      for (const id of ids) {
-        const rules = last!.rules[i]!;
-        const old = last!.sources[i]!.model.elements.get(id);
-        if (old && rules.shown(old)) removed.push(...this.instancesOf(rules, old));
-        const now = sources[i]!.model.elements.get(id);
-        if (now && rules.shown(now)) added.push(...this.instancesOf(rules, now));
-      }
-    this.last = { ...last!, sources };
-    const { lamps, rules } = last!;
-    const all = () => this.allInstances(sources, rules);
+  /** On from the last scene, from which only these elements differ, source by source. */
+  private stepTo(differing: readonly (readonly string[])[], now: Omit<Compilation, 'lamps'>): NumberedScene {
+    const last = this.last!;
+    const made = ({ sources, rules }: Omit<Compilation, 'lamps'>) =>
+      differing.map((ids, i) =>
+        ids.map((id) => {
+          const element = sources[i]!.model.elements.get(id);
+          return element && rules[i]!.shown(element) ? this.instancesOf(rules[i]!, element) : NOTHING;
+        }),
+      );
+    const before = made(last);
+    this.last = { ...last, ...now };
+    const after = made(now);
+    const others = (these: typeof before, those: typeof before) =>
+      these.flatMap((lists, i) => lists.filter((list, k) => list !== those[i]![k]).flat());
+    const [removed, added] = [others(before, after), others(after, before)];
+    const { lamps } = last;
+    const all = () => this.allInstances(now.sources, now.rules);
     const from = this.number++;
     return {
       number: this.number,
@@ -90,7 +99,12 @@ export class SceneCompiler {
     return instances;
   }
 
-  private instancesOf({ source, entries, decided, dims, finishes, laidOut }: SourceRules, element: ModelElement): readonly SceneInstance[] {
+  private isCurrent(rules: SourceRules): boolean {
+    return this.last?.rules.includes(rules) === true;
+  }
+
+  private instancesOf(rules: SourceRules, element: ModelElement): readonly SceneInstance[] {
+    const { source, entries, decided, dims, finishes, laidOut } = rules;
     const has = decided.has(element.id);
     const override = has ? entry(entries, overrideKey(source, element.id)) : undefined;
     const own = override && findFinish(entries, override.finish);
@@ -126,7 +140,8 @@ export class SceneCompiler {
         lens,
       };
     });
-    this.compiled.set(element, { by, turned, laid, dim, instances });
+    // An earlier scene may be asked for its instances late; what it makes then is not what the next step begins from.
+    if (this.isCurrent(rules)) this.compiled.set(element, { by, turned, laid, dim, instances });
     return instances;
   }
 }
@@ -137,6 +152,8 @@ function placedKey(key: string, finish: Finish, laid: Laid | undefined): string 
   return laid?.faces ? faceLaidKey(begun, laid.faces) : begun;
 }
 
+const NOTHING: readonly SceneInstance[] = [];
+
 /** What an element was made into, and what beside the element it was made of. */
 interface Compiled {
   by: readonly [number, number, number] | undefined;
@@ -144,6 +161,14 @@ interface Compiled {
   laid: Laid | undefined;
   dim: number | undefined;
   instances: readonly SceneInstance[];
+}
+
+/** What a scene was made of, and its lamps. */
+interface Compilation {
+  sources: readonly SceneSource[];
+  entries: Entries;
+  rules: readonly SourceRules[];
+  lamps: SceneLamp[];
 }
 
 /** What holds for all elements of a source. */
@@ -199,6 +224,34 @@ function editedElements(before: readonly SceneSource[], after: readonly SceneSou
     edited.push(keys);
   }
   return edited;
+}
+
+/** Whether decisions differ only in what source materials wear. */
+function assignsOnly(before: Entries, after: Entries): boolean {
+  const differs = (a: Entries, b: Entries) => [...a].some(([key, value]) => b.get(key) !== value && !key.startsWith('assign/'));
+  return !differs(before, after) && !differs(after, before);
+}
+
+const isSource = (source: SceneSource | undefined, id: string, model: Model): boolean => source?.id === id && source.model === model;
+
+/** Materials that wear something else. */
+const changedFinishes = (before: SourceRules, after: SourceRules): string[] =>
+  [...after.finishes].flatMap(([material, finish]) => (before.finishes.get(material) === finish ? [] : [material]));
+
+const wearersOf = new WeakMap<Model, Map<string, string[]>>();
+
+/** Ids of the elements with a part of one of the materials, in the model's order. */
+function wearers(model: Model, materials: readonly string[]): string[] {
+  let known = wearersOf.get(model);
+  if (!known) {
+    known = new Map<string, string[]>();
+    wearersOf.set(model, known);
+    for (const { id, parts } of model.elements.values())
+      for (const material of new Set(parts.map((part) => part.material))) {
+        addTo(known, material, id);
+      }
+  }
+  return [...new Set(materials.flatMap((material) => known.get(material) ?? []))];
 }
 
 const alikeButElements = (a: Model, b: Model): boolean =>

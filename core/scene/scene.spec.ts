@@ -1,5 +1,6 @@
 import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
+import { FINISHES } from '../finish/library';
 import { applyChange, EMPTY_MODEL } from '../model/model';
 import { changeSchema } from '../model/schema';
 import type { Entries } from '../project/project';
@@ -116,6 +117,36 @@ describe('one scene after the other', () => {
     expect(compileOf(edited(once, 'lamp', 1)).step).toBeUndefined();
     expect(compileOf(applyChange(once, v.parse(changeSchema, { materials: [{ id: 'timber', name: 'Oak', colour: [1, 1, 1] }] }))).step).toBeUndefined(); // prettier-ignore
   });
+
+  it('differs by a step where source materials wear something else, and is what compiling it whole gives', () => {
+    const sources = [{ id: 's', model: large }];
+    const worn = (timber?: string, odd?: string, more: readonly [string, unknown][] = []): Entries =>
+      new Map<string, unknown>([
+        ...more,
+        ...(timber ? [['assign/s/timber', { finish: timber, at: '' }] as const] : []),
+        ...(odd ? [['assign/s/odd', { finish: odd, at: '' }] as const] : []),
+      ]);
+    const own: [string, unknown][] = [['element/s/e5', { finish: 'oak', at: '' }]];
+    let before = compiler.compile(sources, worn(undefined, undefined, own));
+    const drawn = new Set(before.instances);
+    for (const entries of [worn('zinc', undefined, own), worn('zinc', 'larch', own), worn(undefined, 'zinc', own), worn('larch', undefined, own)]) {
+      const scene = compiler.compile(sources, entries);
+      expect(scene.step!.from).toBe(before.number);
+      expect(scene.step!.removed.every((instance) => drawn.delete(instance))).toBe(true);
+      for (const instance of scene.step!.added) drawn.add(instance);
+      expect(scene.step!.added.some(({ element }) => element === 'e5')).toBe(false);
+      expect(drawn).toEqual(new Set(scene.instances));
+      expect([...scene.instances]).toEqual(compileScene(sources, entries).instances);
+      before = scene;
+    }
+    // An earlier scene that is asked for its instances late does not come between.
+    const [early, late] = [compiler.compile(sources, worn('zinc')), compiler.compile(sources, worn('oak'))];
+    const shown = new Set(late.instances);
+    expect(early.instances.some(({ finish }) => finish.id === 'zinc')).toBe(true);
+    expect(compiler.compile(sources, worn('larch')).step!.removed.every((instance) => shown.has(instance))).toBe(true);
+    // A finish that was edited may be worn by single elements too.
+    expect(compiler.compile(sources, worn('larch', undefined, [...own, ['finish/mine', { ...FINISHES[0]!, id: 'mine' }]])).step).toBeUndefined();
+  }); // prettier-ignore
 
   it('joins two steps into one', () => {
     compileOf(large);

@@ -56,3 +56,15 @@ it('those that ship are made beforehand, told how far; what is there already is 
   expect(again.progress.made).toBeLessThan(8);
   expect(readdirSync(path.join(folder, 'previews'))).toEqual(before);
 });
+
+it('one that is asked for in the meantime counts among those that are made', async () => {
+  const held = new Previews(path.join(folder, 'asked'), path.join(folder, 'blobs'));
+  let release = (): void => undefined;
+  const ended = held.makeAll(['zinc', 'brick', 'copper'].map(shipped), () => new Promise((resolve) => (release = resolve)));
+  expect(held.progress).toEqual({ made: 0, of: 3 });
+  await held.of(shipped('copper'));
+  expect(held.progress).toEqual({ made: 1, of: 3 });
+  held.close();
+  release();
+  await ended;
+});

@@ -19,8 +19,9 @@ export interface PreviewProgress {
  * the program first starts, as long as the computer has a core to spare; what is asked for is made at once.
  */
 export class Previews {
-  /** Of those that are made beforehand. */
-  progress: PreviewProgress = { made: 0, of: 0 };
+  /** Of those that are made beforehand: how many there are, and the files that are not there yet. */
+  private shipped = 0;
+  private readonly missing = new Set<string>();
   private isClosed = false;
   private readonly thread = new PreviewThread();
   private readonly making = new Map<string, Promise<Uint8Array>>();
@@ -34,6 +35,11 @@ export class Previews {
     } catch {
       // Then each is made whenever it is asked for.
     }
+  }
+
+  /** Of those that are made beforehand, however they came to be made. */
+  get progress(): PreviewProgress {
+    return { made: this.shipped - this.missing.size, of: this.shipped };
   }
 
   /** PNG of a finish's test card. */
@@ -51,13 +57,14 @@ export class Previews {
 
   /** Makes those that are not there yet, each when `ready`, and tells how far it is; ends early when closed. */
   async makeAll(finishes: readonly Finish[], ready: () => Promise<void> = spareCore): Promise<void> {
-    const missing = finishes.filter((finish) => !existsSync(this.fileOf(finish)));
-    this.progress = { made: finishes.length - missing.length, of: finishes.length };
-    for (const finish of missing) {
+    this.shipped = finishes.length;
+    for (const finish of finishes) if (!existsSync(this.fileOf(finish))) this.missing.add(this.fileOf(finish));
+    for (const finish of finishes) {
+      if (!this.missing.has(this.fileOf(finish))) continue;
       await ready();
       if (this.isClosed) return;
       await this.of(finish).catch(() => undefined);
-      this.progress = { ...this.progress, made: this.progress.made + 1 };
+      this.missing.delete(this.fileOf(finish));
     }
   }
 
@@ -79,6 +86,7 @@ export class Previews {
     // Another program may be making the same one.
     const part = `${file}.${String(process.pid)}.part`;
     await writeFile(part, png).then(() => rename(part, file)).catch(() => undefined); // prettier-ignore
+    this.missing.delete(file);
     return png;
   }
 }

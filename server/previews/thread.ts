@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import type { Finish } from '../../core/finish/finish';
 import { worker } from '../dist-paths';
-import { serially } from '../serially';
+import { serially } from '../../core/serially';
 import type { FromPreviewWorker, PreviewOrder } from './worker';
 
 const IDLE_MS = 20_000;

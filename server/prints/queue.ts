@@ -34,6 +34,7 @@ export class PrintQueue {
     private readonly db: Kysely<ProjectTables>,
     private readonly directory: string,
     private readonly blobDirectory: string,
+    private readonly mapDirectory: string,
   ) {
     mkdirSync(directory, { recursive: true });
   }
@@ -75,6 +76,7 @@ export class PrintQueue {
     const input: PrintWorkerInput = {
       spec: JSON.parse(row.spec) as PrintSpec,
       blobDirectory: this.blobDirectory,
+      mapDirectory: this.mapDirectory,
       output: this.fileBase(row.id),
     };
     const thread = new Worker(worker('print-worker'), { workerData: input });

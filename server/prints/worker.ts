@@ -2,16 +2,18 @@ import { existsSync, readFileSync } from 'node:fs';
 import { rename, unlink, writeFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import sharp from 'sharp';
-import { cameraFrame } from '../../core/camera/camera';
+import { cameraFrame, type CameraFrame } from '../../core/camera/camera';
 import { develop, exposureScale } from '../../core/image/tone';
 import type { KernelPool } from '../../core/kernel/pool';
-import { SceneMemory } from '../../core/kernel/scene-memory';
+import { SceneMemory, type SceneAssets } from '../../core/kernel/scene-memory';
 import { setLivingScene } from '../../core/living/with-blades';
 import { PictureBuffers } from '../../core/render/denoise';
 import { FIREFLY_LIMIT, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
+import { closelySeenMaps } from '../../core/scene/fine-maps';
 import { clearSky } from '../../core/sky/sky-map';
 import { BlobStore } from '../blobs';
 import { KERNEL_FILE } from '../dist-paths';
+import { fineMaps } from '../fine-maps';
 import { nodePool } from '../node-pool';
 import { loadAssets } from '../scene-assets';
 
@@ -20,6 +22,8 @@ import { loadAssets } from '../scene-assets';
 export interface PrintWorkerInput {
   spec: PrintSpec;
   blobDirectory: string;
+  /** Where map sets for close views are kept. */
+  mapDirectory: string;
   /** Without ending. */
   output: string;
 }
@@ -28,7 +32,7 @@ export type FromPrintWorker = { type: 'progress'; samples: number; total: number
 const KEEP_EVERY_MS = 5000;
 const TILE = 32;
 
-const { spec, blobDirectory, output } = workerData as PrintWorkerInput;
+const { spec, blobDirectory, mapDirectory, output } = workerData as PrintWorkerInput;
 const { order } = spec;
 const { samples: total, maxDepth } = PRINT_QUALITIES[order.quality];
 const filmFile = `${output}.film`;
@@ -37,7 +41,7 @@ async function main(): Promise<void> {
   const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
   scene.setSky(clearSky(spec.sky));
   const frame = cameraFrame(order.camera, order.width / order.height);
-  setLivingScene(scene, spec.scene, await loadAssets(spec.scene, new BlobStore(blobDirectory)), frame);
+  setLivingScene(scene, spec.scene, await assetsFor(frame), frame);
   scene.setTime(order.timeS);
   scene.camera(frame);
   scene.settings({ seed: order.seed, maxDepth, clampCdM2: FIREFLY_LIMIT / exposureScale(order.ev100) });
@@ -48,6 +52,15 @@ async function main(): Promise<void> {
   if (existsSync(filmFile)) await unlink(filmFile);
   parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
   pool.close();
+}
+
+/** What is seen closely wears finer maps, but not in a proof, which is to be there soon. */
+async function assetsFor(frame: CameraFrame): Promise<SceneAssets> {
+  const assets = await loadAssets(spec.scene, new BlobStore(blobDirectory));
+  if (order.quality === 'proof') return assets;
+  const close = closelySeenMaps(spec.scene.instances, (hash) => assets.mesh(hash), frame, order.width);
+  const fine = new Map(close.map((name) => [name, fineMaps(name, mapDirectory)]));
+  return { mesh: (hash) => assets.mesh(hash), maps: (name) => fine.get(name) ?? assets.maps(name) };
 }
 
 async function renderSamples(pool: KernelPool, done: number): Promise<void> {

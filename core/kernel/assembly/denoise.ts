@@ -322,8 +322,6 @@ function filterPixel(x: i32, y: i32, width: i32, height: i32, step: i32, grid: i
       wn *= wn;
       wn *= wn;
       wn *= wn;
-      wn *= wn;
-      wn *= wn;
       const dx = <f32>(kx * step),
         dy = <f32>(ky * step);
       const expected = slopeX * dx + slopeY * dy;

@@ -1,5 +1,6 @@
 /** What the denoiser is guided by: colour, normal and distance of the first surface of a path that is not clear. */
 import * as m from './maths';
+import * as outline from './outline';
 import { clearance } from './shadow';
 import { SMOOTH_ROUGHNESS } from './bsdf';
 import * as s from './surface';
@@ -50,6 +51,12 @@ export function traceGuide(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
     if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) return;
     depth += hitDistance;
     s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
+    if (outline.passes(dx, dy, dz)) {
+      ox = outline.x;
+      oy = outline.y;
+      oz = outline.z;
+      continue;
+    }
     const clear = s.transmission > 0 && s.roughness < SMOOTH_ROUGHNESS && -m.dot(dx, dy, dz, s.nx, s.ny, s.nz) >= <f32>0.35;
     if (!clear && s.opacity >= <f32>0.5) {
       guide(depth);

@@ -8,6 +8,7 @@ import * as b from './bsdf';
 import * as g from './guide';
 import * as l from './lights';
 import * as m from './maths';
+import * as outline from './outline';
 import * as relief from './relief';
 import { nextPair, second } from './sampler';
 import { clearance, interfaceReflectance, passB, passG, passR, surfaceTint, transmittance } from './shadow';
@@ -17,6 +18,13 @@ import { hitDistance, traceClosest } from './trace';
 import { leftB, leftG, leftR, wander } from './wander';
 
 const MAX_CROSSINGS: i32 = 32;
+/**
+ * What a path meets after it was scattered is shown as rough as the scattering was wide (in GGX's alpha, from the density of the
+ * direction): that sun which a varnished floor throws at the walls comes as a glow then, not as sparks that hardly any path
+ * finds (Kaplanyan & Dachsbacher 2013, "Path Space Regularization for Holistic and Robust Light Transport").
+ */
+const BLUR: f32 = 0.1;
+const MOST_BLUR: f32 = 0.2;
 const FAR: f32 = 1e30;
 
 export let radianceR: f32 = 0;
@@ -133,8 +141,8 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
   if (!kinds) return 1;
   const choice = nextPair(),
     lampChoice = second;
-  const chosen: i32 = bounce == 0 ? -1 : <i32>(choice * <f32>kinds);
-  const share: f32 = bounce == 0 ? 1 : 1 / <f32>kinds;
+  const chosen: i32 = bounce <= 1 ? -1 : <i32>(choice * <f32>kinds);
+  const share: f32 = bounce <= 1 ? 1 : 1 / <f32>kinds;
   let index = 0;
   if (sun) {
     const u = nextPair();
@@ -187,6 +195,8 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     crossings = 0;
   /** The path leaves a place on a relief. */
   let leaves = false;
+  /** Least roughness of what is met next. */
+  let blur: f32 = 0;
   for (;;) {
     const stays = leaves && !relief.rises(scene, dx, dy, dz);
     if (stays) s.resolveInRelief(scene, ox, oy, oz, dx, dy, dz);
@@ -212,6 +222,13 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       tB *= Mathf.exp(-s.absorptionB * stretch);
     }
     let gap = clearance(s.px, s.py, s.pz);
+    if (outline.passes(dx, dy, dz)) {
+      if (++crossings > MAX_CROSSINGS) return;
+      ox = outline.x;
+      oy = outline.y;
+      oz = outline.z;
+      continue;
+    }
     if (s.emissionR + s.emissionG + s.emissionB > 0) {
       if (pdf < 0) add(s.emissionR, s.emissionG, s.emissionB, 1, bounce);
       else if (s.light >= 0) {
@@ -321,6 +338,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     const wx = m.rx,
       wy = m.ry,
       wz = max<f32>(<f32>2e-4, m.rz);
+    if (scattered) s.soften(blur);
     b.prepare(wz);
     s.holdRelief();
     share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
@@ -362,6 +380,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     tB *= b.fB * inverse;
     pdf = b.pdf;
     scattered = true;
+    blur = max<f32>(blur, Mathf.sqrt(min<f32>(MOST_BLUR, BLUR / Mathf.sqrt(pdf))));
     setFrame(nx, ny, nz);
     m.toWorld(b.wiX, b.wiY, b.wiZ);
     dx = m.rx;

@@ -111,6 +111,11 @@ export function descend(scene: usize, atS: f32, atT: f32, dx: f32, dy: f32, dz: 
   length = way * after;
 }
 
+/** Metres that the place lies below its face. */
+export function below(): f32 {
+  return (1 - level) * depth;
+}
+
 export function hold(): void {
   heldOn = on;
   if (!on) return;

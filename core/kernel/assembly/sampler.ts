@@ -3,7 +3,7 @@
  * A value depends on pixel, sample, dimension and seed only, never on the order in which tiles are rendered.
  */
 let pixelSeed: u32 = 0;
-let sampleIndex: u32 = 0;
+let reversedIndex: u32 = 0;
 let pair: u32 = 0;
 
 /** The second number of the pair that `nextPair` returned. */
@@ -39,22 +39,15 @@ function laineKarras(x: u32, seed: u32): u32 {
   return x ^ (x * 0x53a22864);
 }
 
+/** Second Sobol dimension, its bits and the index's reversed: Pascal's triangle modulo two, in five steps (Ahmed 2024). */
 // @ts-ignore: decorator
 @inline
-function scramble(x: u32, seed: u32): u32 {
-  return reverseBits(laineKarras(reverseBits(x), seed));
-}
-
-/** Second Sobol dimension: the rows of Pascal's triangle modulo two. */
-function sobolSecond(index: u32): u32 {
-  let result: u32 = 0;
-  let direction: u32 = 0x80000000;
-  while (index) {
-    if (index & 1) result ^= direction;
-    direction ^= direction >> 1;
-    index >>= 1;
-  }
-  return result;
+function sobolSecond(x: u32): u32 {
+  x ^= x >> 16;
+  x ^= (x & 0xff00ff00) >> 8;
+  x ^= (x & 0xf0f0f0f0) >> 4;
+  x ^= (x & 0xcccccccc) >> 2;
+  return x ^ ((x & 0xaaaaaaaa) >> 1);
 }
 
 // @ts-ignore: decorator
@@ -65,7 +58,7 @@ function toUnit(x: u32): f32 {
 
 export function startSample(x: u32, y: u32, sample: u32, seed: u32): void {
   pixelSeed = hash(x + hash(y + hash(seed)));
-  sampleIndex = sample;
+  reversedIndex = reverseBits(sample);
   pair = 0;
 }
 
@@ -73,9 +66,10 @@ export function startSample(x: u32, y: u32, sample: u32, seed: u32): void {
 export function nextPair(): f32 {
   const key = hash(pixelSeed ^ (pair * 0x9e3779b9));
   pair++;
-  const index = scramble(sampleIndex, key);
-  const a = scramble(reverseBits(index), hash(key ^ 0x68bc21eb));
-  const b = scramble(sobolSecond(index), hash(key ^ 0x02e5be93));
+  // The hash works on numbers whose bits are reversed. The first Sobol dimension is the index with its bits reversed.
+  const index = reverseBits(laineKarras(reversedIndex, key));
+  const a = reverseBits(laineKarras(index, hash(key ^ 0x68bc21eb)));
+  const b = reverseBits(laineKarras(sobolSecond(index), hash(key ^ 0x02e5be93)));
   second = toUnit(b);
   return toUnit(a);
 }

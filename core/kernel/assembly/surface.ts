@@ -120,8 +120,16 @@ let keptPacket: usize = 0;
 let keptLane: usize = 0;
 let keptU: f32 = 0;
 let keptV: f32 = 0;
+/** The ray has met the relief beside the triangle through which it came in. */
+export let leavesTriangle: bool = false;
 /** A ray has stayed in the relief, and its map coordinates are known. */
 let pinned: bool = false;
+
+/** Shows the surface no sharper than a roughness. */
+export function soften(least: f32): void {
+  roughness = max(roughness, least);
+  coatRoughness = max(coatRoughness, least);
+}
 
 export function holdRelief(): void {
   relief.hold();
@@ -142,6 +150,7 @@ export function resolveInRelief(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32
 
 export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   relief.none();
+  leavesTriangle = false;
   px = ox + dx * hitDistance;
   py = oy + dy * hitDistance;
   pz = oz + dz * hitDistance;
@@ -311,6 +320,17 @@ function readMaps(
     if (pinned) relief.pin(relief.s, relief.t);
     else {
       relief.descend(scene, s, t, dx, dy, dz);
+      // How far it went on the triangle, from how its map coordinates grow along two of its sides.
+      const s1 = (cr * u1 + sr * v1) * perU,
+        t1 = (cr * v1 - sr * u1) * perV,
+        s2 = (cr * u2 + sr * v2) * perU,
+        t2 = (cr * v2 - sr * u2) * perV;
+      const inverse: f32 = 1 / (s1 * t2 - s2 * t1),
+        ds = relief.s - s,
+        dt = relief.t - t;
+      const atU = hitU + (ds * t2 - dt * s2) * inverse,
+        atV = hitV + (dt * s1 - ds * t1) * inverse;
+      leavesTriangle = atU < 0 || atV < 0 || atU + atV > 1;
       px += dx * relief.length;
       py += dy * relief.length;
       pz += dz * relief.length;

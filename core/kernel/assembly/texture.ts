@@ -1,4 +1,7 @@
-/** Bilinear, repeating lookups in RGBA8 textures. sRGB-coded channels are decoded by a table of 256 values. */
+/**
+ * Bilinear, repeating lookups in RGBA8 textures, which lie in blocks of 4 x 4 texels, a cache line each: paths land anywhere, and what
+ * they read then mostly lies in one of them. sRGB-coded channels are decoded by a table of 256 values.
+ */
 import { SCENE_SRGB, SCENE_TEXTURES, TEXTURE_MEAN, TEXTURE_SIZE } from './layout';
 
 export let texelR: f32 = 0;
@@ -13,6 +16,19 @@ let p01: usize = 0;
 let p11: usize = 0;
 let ax: f32 = 0;
 let ay: f32 = 0;
+
+/** Bytes from the first texel to the first of a row; see `inBlocks`. */
+// @ts-ignore: decorator
+@inline
+function rowOf(y: i32, width: i32): usize {
+  return (<usize>(y >> 2) * <usize>((width + 3) >> 2) * 4 + <usize>(y & 3)) * 16;
+}
+
+// @ts-ignore: decorator
+@inline
+function columnOf(x: i32): usize {
+  return <usize>(x >> 2) * 64 + <usize>(x & 3) * 4;
+}
 
 // @ts-ignore: decorator
 @inline
@@ -34,10 +50,14 @@ function locate(t: usize, u: f32, v: f32): void {
   if (y0 >= height) y0 = 0;
   const x1 = x0 + 1 == width ? 0 : x0 + 1,
     y1 = y0 + 1 == height ? 0 : y0 + 1;
-  p00 = texels + <usize>(y0 * width + x0) * 4;
-  p10 = texels + <usize>(y0 * width + x1) * 4;
-  p01 = texels + <usize>(y1 * width + x0) * 4;
-  p11 = texels + <usize>(y1 * width + x1) * 4;
+  const row0 = texels + rowOf(y0, width),
+    row1 = texels + rowOf(y1, width),
+    column0 = columnOf(x0),
+    column1 = columnOf(x1);
+  p00 = row0 + column0;
+  p10 = row0 + column1;
+  p01 = row1 + column0;
+  p11 = row1 + column1;
 }
 
 // @ts-ignore: decorator

@@ -37,7 +37,7 @@ export function attachTrace(scenePointer: usize, scratch: usize): void {
 /** A child and where the ray enters it, as one number that sorts by distance. */
 // @ts-ignore: decorator
 @inline
-function entryOf(node: usize, lane: usize): i64 {
+function entryOf(lanes: usize, node: usize, lane: usize): i64 {
   return ((<i64>load<i32>(lanes + lane)) << 32) | <i64>load<u32>(node + lane, 96);
 }
 
@@ -70,30 +70,16 @@ function bring(nodes: usize, packets: usize, entry: i64): void {
 }
 
 /**
- * Walks the triangles of one mesh with the ray in object space; shortens hitDistance and records the hit.
- * Returns true as soon as `any` is set and something is hit.
+ * Walks a tree and the instances or triangles in its leaves; shortens hitDistance and records the hit. Without packets it is
+ * the tree over instances, otherwise that over the triangles of one, with the ray in its object space. Returns true as soon as
+ * `any` is set and something is hit. What all nodes need comes by parameters, or the engine would work it out again at each.
  */
-function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, any: bool, stack: usize): bool {
-  const nodes = <usize>load<u32>(mesh, MESH_NODES),
-    packets = <usize>load<u32>(mesh, MESH_PACKETS);
-  const vox = f32x4.splat(ox),
-    voy = f32x4.splat(oy),
-    voz = f32x4.splat(oz);
-  const ix: f32 = 1 / dx,
-    iy: f32 = 1 / dy,
-    iz: f32 = 1 / dz;
-  const rx = f32x4.splat(ix),
-    ry = f32x4.splat(iy),
-    rz = f32x4.splat(iz);
-  const vdx = f32x4.splat(dx),
-    vdy = f32x4.splat(dy),
-    vdz = f32x4.splat(dz);
+function walkTree(
+  nodes: usize, packets: usize, instance: i32, vox: v128, voy: v128, voz: v128, vdx: v128, vdy: v128, vdz: v128,
+  rx: v128, ry: v128, rz: v128, nx: usize, ny: usize, nz: usize, mask: i32, any: bool, stack: usize, lanes: usize,
+): bool {
   const zero = f32x4.splat(0),
     one = f32x4.splat(1);
-  // By the reciprocal's sign: minus zero counts as negative, or a level ray would miss what it starts in.
-  const nx: usize = ix < 0 ? 16 : 0,
-    ny: usize = iy < 0 ? 16 : 0,
-    nz: usize = iz < 0 ? 16 : 0;
   let far = hitDistance;
   let limit = f32x4.splat(far);
   let found = false;
@@ -110,36 +96,36 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
         farZ = f32x4.mul(f32x4.sub(v128.load(p + (16 - nz), 64), voz), rz);
       const enter = f32x4.pmax(f32x4.pmax(nearX, nearY), f32x4.pmax(nearZ, zero));
       const leave = f32x4.pmin(f32x4.pmin(farX, farY), f32x4.pmin(farZ, limit));
-      let mask = i32x4.bitmask(f32x4.le(enter, leave));
-      if (mask == 0) {
+      let open = i32x4.bitmask(f32x4.le(enter, leave));
+      if (open == 0) {
         current = NONE;
         break;
       }
-      const k0 = <usize>ctz(mask) * 4;
-      mask &= mask - 1;
-      if (mask == 0) {
+      const k0 = <usize>ctz(open) * 4;
+      open &= open - 1;
+      if (open == 0) {
         current = load<i32>(p + k0, 96);
         continue;
       }
       v128.store(lanes, enter);
-      const a = entryOf(p, k0);
-      const k1 = <usize>ctz(mask) * 4;
-      mask &= mask - 1;
-      const b = entryOf(p, k1);
+      const a = entryOf(lanes, p, k0);
+      const k1 = <usize>ctz(open) * 4;
+      open &= open - 1;
+      const b = entryOf(lanes, p, k1);
       bring(nodes, packets, b);
       const first = nearer(a, b),
         second = farther(a, b);
-      if (mask == 0) {
+      if (open == 0) {
         store<i64>(sp, second);
         sp += 8;
         current = <i32>first;
         continue;
       }
-      const k2 = <usize>ctz(mask) * 4;
-      mask &= mask - 1;
-      const c = entryOf(p, k2);
+      const k2 = <usize>ctz(open) * 4;
+      open &= open - 1;
+      const c = entryOf(lanes, p, k2);
       bring(nodes, packets, c);
-      if (mask == 0) {
+      if (open == 0) {
         const rest = farther(first, c);
         store<i64>(sp, farther(second, rest));
         store<i64>(sp, nearer(second, rest), 8);
@@ -147,7 +133,7 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
         current = <i32>nearer(first, c);
         continue;
       }
-      const d = entryOf(p, <usize>ctz(mask) * 4);
+      const d = entryOf(lanes, p, <usize>ctz(open) * 4);
       bring(nodes, packets, d);
       const third = nearer(c, d),
         fourth = farther(c, d);
@@ -161,7 +147,15 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
       sp += 24;
       current = <i32>nearer(first, third);
     }
-    if (current != NONE) {
+    if (!packets && current != NONE) {
+      hitDistance = far;
+      if (enterInstance(~current, f32x4.extract_lane(vox, 0), f32x4.extract_lane(voy, 0), f32x4.extract_lane(voz, 0), f32x4.extract_lane(vdx, 0), f32x4.extract_lane(vdy, 0), f32x4.extract_lane(vdz, 0), mask, any, sp)) {
+        if (any) return true;
+        found = true;
+        far = hitDistance;
+        limit = f32x4.splat(far);
+      }
+    } else if (current != NONE) {
       const q = packets + <usize>~current;
       const e1x = v128.load(q, 48),
         e1y = v128.load(q, 64),
@@ -185,14 +179,14 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
         qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
       const v = v128.xor(f32x4.add(f32x4.add(f32x4.mul(vdx, qx), f32x4.mul(vdy, qy)), f32x4.mul(vdz, qz)), sign);
       const inside = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), f32x4.le(f32x4.add(u, v), size));
-      let mask = i32x4.bitmask(inside);
+      let closer = i32x4.bitmask(inside);
       let t = zero;
-      if (mask) {
+      if (closer) {
         t = v128.xor(f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)), sign);
         const ahead = v128.and(f32x4.gt(t, zero), f32x4.lt(t, f32x4.mul(size, limit)));
-        mask = i32x4.bitmask(v128.and(inside, ahead));
+        closer = i32x4.bitmask(v128.and(inside, ahead));
       }
-      if (mask) {
+      if (closer) {
         found = true;
         hitInstance = instance;
         hitPacket = q;
@@ -200,9 +194,9 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
         const inv = f32x4.div(one, size);
         v128.store(lanes, f32x4.mul(t, inv));
         let lane: usize = 0;
-        while (mask) {
-          const k = <usize>ctz(mask);
-          mask &= mask - 1;
+        while (closer) {
+          const k = <usize>ctz(closer);
+          closer &= closer - 1;
           const d = load<f32>(lanes + k * 4);
           if (d < far) {
             far = d;
@@ -232,75 +226,43 @@ function walkMesh(mesh: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32
   return found;
 }
 
+function startTree(nodes: usize, packets: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, mask: i32, any: bool, stack: usize): bool {
+  const ix: f32 = 1 / dx,
+    iy: f32 = 1 / dy,
+    iz: f32 = 1 / dz;
+  // By the reciprocal's sign: minus zero counts as negative, or a level ray would miss what it starts in.
+  return walkTree(
+    nodes, packets, instance, f32x4.splat(ox), f32x4.splat(oy), f32x4.splat(oz), f32x4.splat(dx), f32x4.splat(dy), f32x4.splat(dz),
+    f32x4.splat(ix), f32x4.splat(iy), f32x4.splat(iz), ix < 0 ? 16 : 0, iy < 0 ? 16 : 0, iz < 0 ? 16 : 0, mask, any, stack, lanes,
+  );
+}
+
 /** One instance: the ray goes to object space unnormalised, so that distances stay those of the world ray. */
-function enterInstance(instance: i32, mask: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, any: bool, stack: usize): bool {
+function enterInstance(instance: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, mask: i32, any: bool, stack: usize): bool {
   const p = <usize>load<u32>(scene, SCENE_INSTANCES) + <usize>instance * INSTANCE_SIZE;
   if (!(load<i32>(p, INSTANCE_MASK) & mask)) return false;
-  const lx = load<f32>(p) * ox + load<f32>(p, 4) * oy + load<f32>(p, 8) * oz + load<f32>(p, 12),
-    ly = load<f32>(p, 16) * ox + load<f32>(p, 20) * oy + load<f32>(p, 24) * oz + load<f32>(p, 28),
-    lz = load<f32>(p, 32) * ox + load<f32>(p, 36) * oy + load<f32>(p, 40) * oz + load<f32>(p, 44);
-  const ex = load<f32>(p) * dx + load<f32>(p, 4) * dy + load<f32>(p, 8) * dz,
-    ey = load<f32>(p, 16) * dx + load<f32>(p, 20) * dy + load<f32>(p, 24) * dz,
-    ez = load<f32>(p, 32) * dx + load<f32>(p, 36) * dy + load<f32>(p, 40) * dz;
-  return walkMesh(<usize>load<u32>(p, INSTANCE_MESH), instance, lx, ly, lz, ex, ey, ez, any, stack);
+  const mesh = <usize>load<u32>(p, INSTANCE_MESH);
+  return startTree(
+    <usize>load<u32>(mesh, MESH_NODES),
+    <usize>load<u32>(mesh, MESH_PACKETS),
+    instance,
+    load<f32>(p) * ox + load<f32>(p, 4) * oy + load<f32>(p, 8) * oz + load<f32>(p, 12),
+    load<f32>(p, 16) * ox + load<f32>(p, 20) * oy + load<f32>(p, 24) * oz + load<f32>(p, 28),
+    load<f32>(p, 32) * ox + load<f32>(p, 36) * oy + load<f32>(p, 40) * oz + load<f32>(p, 44),
+    load<f32>(p) * dx + load<f32>(p, 4) * dy + load<f32>(p, 8) * dz,
+    load<f32>(p, 16) * dx + load<f32>(p, 20) * dy + load<f32>(p, 24) * dz,
+    load<f32>(p, 32) * dx + load<f32>(p, 36) * dy + load<f32>(p, 40) * dz,
+    mask,
+    any,
+    stack,
+  );
 }
 
 function walk(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, mask: i32, any: bool): bool {
   hitDistance = limit;
   hitInstance = -1;
   if (load<i32>(scene, SCENE_INSTANCE_COUNT) == 0) return false;
-  const nodes = <usize>load<u32>(scene, SCENE_TLAS_NODES);
-  const vox = f32x4.splat(ox),
-    voy = f32x4.splat(oy),
-    voz = f32x4.splat(oz);
-  const ix: f32 = 1 / dx,
-    iy: f32 = 1 / dy,
-    iz: f32 = 1 / dz;
-  const rx = f32x4.splat(ix),
-    ry = f32x4.splat(iy),
-    rz = f32x4.splat(iz);
-  const nx: usize = ix < 0 ? 16 : 0,
-    ny: usize = iy < 0 ? 16 : 0,
-    nz: usize = iz < 0 ? 16 : 0;
-  let sp = stackBase;
-  store<i64>(sp, 0);
-  sp += 8;
-  while (sp > stackBase) {
-    sp -= 8;
-    const entry = load<i64>(sp);
-    if (distanceOf(entry) > hitDistance) continue;
-    const current = <i32>entry;
-    if (current < 0) {
-      if (enterInstance(~current, mask, ox, oy, oz, dx, dy, dz, any, sp) && any) return true;
-      continue;
-    }
-    const p = nodes + <usize>current;
-    const nearX = f32x4.mul(f32x4.sub(v128.load(p + nx), vox), rx),
-      farX = f32x4.mul(f32x4.sub(v128.load(p + (16 - nx)), vox), rx);
-    const nearY = f32x4.mul(f32x4.sub(v128.load(p + ny, 32), voy), ry),
-      farY = f32x4.mul(f32x4.sub(v128.load(p + (16 - ny), 32), voy), ry);
-    const nearZ = f32x4.mul(f32x4.sub(v128.load(p + nz, 64), voz), rz),
-      farZ = f32x4.mul(f32x4.sub(v128.load(p + (16 - nz), 64), voz), rz);
-    const enter = f32x4.pmax(f32x4.pmax(nearX, nearY), f32x4.pmax(nearZ, f32x4.splat(0)));
-    const leave = f32x4.pmin(f32x4.pmin(farX, farY), f32x4.pmin(farZ, f32x4.splat(hitDistance)));
-    let open = i32x4.bitmask(f32x4.le(enter, leave));
-    if (!open) continue;
-    v128.store(lanes, enter);
-    const base = sp;
-    while (open) {
-      const k = <usize>ctz(open) * 4;
-      open &= open - 1;
-      const e = entryOf(p, k);
-      let q = sp;
-      while (q > base && load<i64>(q - 8) < e) {
-        store<i64>(q, load<i64>(q - 8));
-        q -= 8;
-      }
-      store<i64>(q, e);
-      sp += 8;
-    }
-  }
-  return hitInstance >= 0;
+  return startTree(<usize>load<u32>(scene, SCENE_TLAS_NODES), 0, -1, ox, oy, oz, dx, dy, dz, mask, any, stackBase);
 }
 
 /** Puts back what an earlier ray has hit, `distance` along another one. */

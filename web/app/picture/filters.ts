@@ -27,28 +27,28 @@ function filterMaterial(tint: readonly [number, number, number]): THREE.MeshBasi
   });
 }
 
-/** The colouring of what is seen through tinted groups of parts, by group. */
+/** The colouring of what is seen through tinted batches of parts. */
 export class Filters {
-  private readonly shown = new Map<string, THREE.Mesh<THREE.BufferGeometry, THREE.Material>>();
+  private readonly shown = new Map<SurfaceBatch, THREE.Mesh<THREE.BufferGeometry, THREE.Material>>();
 
   constructor(private readonly root: THREE.Object3D) {}
 
-  set(key: string, batch: SurfaceBatch): void {
-    this.drop(key);
+  set(batch: SurfaceBatch): void {
+    this.drop(batch);
     const tint = tintOf(batch.instances[0]!.finish);
     if (!tint) return;
     const filter = batch.twin(filterMaterial(tint));
     // Before the surface itself, whose shine is not coloured.
     filter.renderOrder = 0.5;
-    this.shown.set(key, filter);
+    this.shown.set(batch, filter);
     this.root.add(filter);
   }
 
-  drop(key: string): void {
-    const filter = this.shown.get(key);
+  drop(batch: SurfaceBatch): void {
+    const filter = this.shown.get(batch);
     if (!filter) return;
     this.root.remove(filter);
     filter.material.dispose();
-    this.shown.delete(key);
+    this.shown.delete(batch);
   }
 }

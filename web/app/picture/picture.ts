@@ -1,3 +1,4 @@
+import { addTo } from '../../../core/grouping';
 import { ChangeDetectionStrategy, Component, DestroyRef, ElementRef, inject, signal, viewChild, type AfterViewInit } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { combineLatest, debounceTime, filter, map, skip } from 'rxjs';
@@ -16,12 +17,16 @@ import { Refiner } from './refiner';
 import type { FromRefiner } from './refine-messages';
 import { SceneOnStage } from './scene-on-stage';
 import { Pointing } from './pointing';
-import { groupKey, Stage } from './stage';
+import { Stage } from './stage';
+import { groupKey } from './surface-groups';
 import type { DetailChoice } from './working-detail';
 
 const DETAIL_KEY = 'working-detail';
 const ASPECT = 16 / 9;
-const REST_MS = 160;
+/** How long nothing has changed before the picture is refined, and before the camera counts as still. */
+const REST_MS = 130;
+const STILL_MS = 120;
+const FRAME_MS = 16;
 const REFINE_SAMPLES = 256;
 const MAX_PIXEL_RATIO = 1.5;
 /** Time begins anew after this, before its digits run out. */
@@ -63,6 +68,8 @@ export class Picture implements AfterViewInit {
   private refineTimer: ReturnType<typeof setTimeout> | undefined;
   private restTimer: ReturnType<typeof setTimeout> | undefined;
   private drawAsked = false;
+  /** Nothing that was drawn has yet to come to the screen. */
+  private frameSeen = true;
   private moving = false;
   private lastFrame = 0;
   private lastMotion = 0;
@@ -202,9 +209,7 @@ export class Picture implements AfterViewInit {
       for (const instance of this.onStage?.scene.instances ?? []) {
         const kind = marked.get(`${instance.source}/${instance.element}`);
         if (!kind) continue;
-        const list = byKind.get(kind);
-        if (list) list.push(instance);
-        else byKind.set(kind, [instance]);
+        addTo(byKind, kind, instance);
       }
     this.stage?.mark([...byKind].map(([kind, instances]) => ({ kind, instances })), (hash) => this.onStage?.meshesOf(hash)); // prettier-ignore
   }
@@ -268,8 +273,13 @@ export class Picture implements AfterViewInit {
     this.refiner?.send({ type: 'view', view: undefined });
     if (this.state.status$.value.state !== 'fault')
       this.state.status$.next({ state: this.empty() ? 'waiting' : 'draft', progress: 0, fault: null });
-    this.refineTimer = setTimeout(() => {
+    const refine = () => {
       if (this.empty()) return;
+      // The worker is told of large scenes at length; the frame that shows the change comes first.
+      if (!this.frameSeen) {
+        this.refineTimer = setTimeout(refine, FRAME_MS);
+        return;
+      }
       // A slow frame may outlast the rest: while something is held, nothing is refined.
       if (this.state.inMotion$.value) return;
       if (this.navigation.isMoving || this.pointing.isDragging) {
@@ -289,7 +299,8 @@ export class Picture implements AfterViewInit {
           timeS: this.state.timeS$.value,
         },
       });
-    }, REST_MS);
+    };
+    this.refineTimer = setTimeout(refine, REST_MS);
   }
 
   /** While the scene is in motion it is drawn again and again, and refined once it is stopped. */
@@ -305,10 +316,13 @@ export class Picture implements AfterViewInit {
   private askDraw(): void {
     if (this.drawAsked) return;
     this.drawAsked = true;
+    this.frameSeen = false;
     requestAnimationFrame((now) => {
       this.drawAsked = false;
       this.advanceTime(now);
       this.draw(now);
+      // A frame is on the screen when the next but one is asked for.
+      requestAnimationFrame(() => requestAnimationFrame(() => (this.frameSeen = !this.drawAsked)));
     });
   }
 
@@ -343,7 +357,7 @@ export class Picture implements AfterViewInit {
       this.moving = false;
       this.fitMaps();
       this.askDraw();
-    }, REST_MS * 0.75);
+    }, STILL_MS);
   }
 
   private fitMaps(): void {

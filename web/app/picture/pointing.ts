@@ -150,12 +150,15 @@ export class Pointing {
     this.picture.sceneState.preview$.next(undefined);
   }
 
+  /** What lies under the pointer as it is let go wears the finish, whether or not the page came to show it before. */
   drop(event: DragEvent): void {
     event.preventDefault();
-    const preview = this.picture.sceneState.preview$.value;
-    const [on] = preview?.on ?? [];
-    if (preview && on && findFinish(this.picture.live.entries$.value, preview.finish))
-      this.picture.live.run({ type: 'assign-finish', ...on, finish: preview.finish });
+    const finish = this.picture.state.dragged$.value;
+    const picked = this.pickAt(event);
+    if (picked && finish !== undefined && findFinish(this.picture.live.entries$.value, finish)) {
+      const { source, material } = picked.instance;
+      this.picture.live.run({ type: 'assign-finish', source, material, finish });
+    }
     this.picture.sceneState.preview$.next(undefined);
     this.picture.state.dragged$.next(undefined);
   }

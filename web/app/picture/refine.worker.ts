@@ -1,4 +1,5 @@
 /// <reference lib="webworker" />
+import { addTo } from '../../../core/grouping';
 import { dressKey, dressMesh, type DressedMesh } from '../../../core/geometry/dress';
 import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
 import { blobOf, decodeMesh, isAsLaid, type Mesh } from '../../../core/geometry/mesh';
@@ -180,9 +181,7 @@ function tuftGroups(blades: readonly RenderedInstance[]): TuftGroup[] {
   const byMesh = new Map<string, RenderedInstance[]>();
   for (const tuft of blades) {
     const key = `${tuft.finish.id} ${tuft.mesh}`;
-    const list = byMesh.get(key);
-    if (list) list.push(tuft);
-    else byMesh.set(key, [tuft]);
+    addTo(byMesh, key, tuft);
   }
   return [...byMesh.values()].map((tufts) => {
     const transforms = new Float32Array(tufts.length * 16);

@@ -34,23 +34,34 @@ export class SceneSender {
     this.sent = scene.number;
     const removed = Uint32Array.from(gone, (instance) => this.numbers.get(instance)!);
     for (const instance of gone) this.numbers.delete(instance);
-    for (const instance of added) this.numbers.set(instance, this.next++);
     const meshes = new Places<string>();
     const finishes = new Places<Finish>();
+    const count = added.length;
     const change: SceneChange = {
       removed,
-      added: Uint32Array.from(added, (instance) => this.numbers.get(instance)!),
-      transforms: new Float64Array(added.length * 16),
-      meshOf: Uint32Array.from(added, ({ mesh }) => meshes.of(mesh)),
-      finishOf: Uint32Array.from(added, ({ finish }) => finishes.of(finish)),
-      emissionScales: Float64Array.from(added, ({ emissionScale }) => emissionScale),
-      lenses: Uint8Array.from(added, ({ lens }) => Number(lens)),
-      variations: added.flatMap(({ variation }, i) => (variation ? [[i, variation]] : [])),
+      added: new Uint32Array(count),
+      transforms: new Float64Array(count * 16),
+      meshOf: new Uint32Array(count),
+      finishOf: new Uint32Array(count),
+      emissionScales: new Float64Array(count),
+      lenses: new Uint8Array(count),
+      variations: [],
       meshes: meshes.list,
       finishes: finishes.list,
       lamps: scene.lamps,
     };
-    for (const [i, { transform }] of added.entries()) change.transforms.set(transform, i * 16);
+    for (let i = 0; i < count; i++) {
+      const instance = added[i]!;
+      const { transform } = instance;
+      this.numbers.set(instance, this.next);
+      change.added[i] = this.next++;
+      for (let k = 0; k < 16; k++) change.transforms[i * 16 + k] = transform[k]!;
+      change.meshOf[i] = meshes.of(instance.mesh);
+      change.finishOf[i] = finishes.of(instance.finish);
+      change.emissionScales[i] = instance.emissionScale;
+      change.lenses[i] = Number(instance.lens);
+      if (instance.variation) change.variations.push([i, instance.variation]);
+    }
     return change;
   }
 

@@ -22,6 +22,7 @@ import { SkyLight } from './sky-light';
 import { SunLight } from './sun-light';
 import { SunTint } from './sun-tint';
 import { SurfaceBatch, type Chosen, type PartMeshes } from './surface-batch';
+import { SurfaceGroups } from './surface-groups';
 import type { Budget } from './working-detail';
 
 /** A surface under the pointer. */
@@ -55,8 +56,15 @@ export class Stage {
   private readonly camera = new THREE.PerspectiveCamera(40, 16 / 9, 0.1, 900);
   private readonly sun = new SunLight();
   private readonly sunTint: SunTint;
-  /** Parts that share a source material, or that one element has to itself; drawn together. */
-  private readonly groups = new Map<string, SurfaceBatch>();
+  private readonly groups = new SurfaceGroups({
+    came: ({ mesh }) => this.root.add(mesh),
+    went: (batch) => {
+      this.filters.drop(batch);
+      this.root.remove(batch.mesh);
+    },
+    dress: (key, batch) => { this.dress(key, batch); },
+    shapeChanged: () => (this.shapeChanged = true),
+  }); // prettier-ignore
   private readonly marks: SurfaceBatch[] = [];
   private readonly filters = new Filters(this.root);
   private readonly lamps = new LampLights(this.root);
@@ -102,55 +110,16 @@ export class Stage {
 
   /** Brings the drawn scene to another state; only what differs is touched. False: some meshes were not there. */
   setScene(scene: Scene, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
-    const { instances } = scene;
-    const wanted = new Map<string, SceneInstance[]>();
-    let whole = true;
-    for (const instance of instances) {
-      if (meshesOf(instance.mesh)) addTo(wanted, groupKey(instance), instance);
-      else whole = false;
-    }
-    this.renameGroups(wanted, (hash) => meshesOf(hash)!);
-    for (const key of this.groups.keys()) if (!wanted.has(key)) this.drop(key);
-    for (const [key, those] of wanted) this.setGroup(key, those, (hash) => meshesOf(hash)!);
+    const whole = this.groups.setScene(scene.instances, meshesOf);
     this.sceneChanged(scene);
     return whole;
   }
 
-  /** Groups whose parts only wear something else are kept, under their new names. */
-  private renameGroups(wanted: ReadonlyMap<string, SceneInstance[]>, meshesOf: (hash: string) => PartMeshes): void {
-    const going = [...this.groups].filter(([key]) => !wanted.has(key));
-    for (const [key, those] of wanted) {
-      if (this.groups.has(key)) continue;
-      const i = going.findIndex(([old, batch]) => ofMaterial(old) === ofMaterial(key) && batch.holds(those, meshesOf));
-      if (i < 0) continue;
-      const [[old, batch]] = going.splice(i, 1) as [[string, SurfaceBatch]];
-      this.filters.drop(old);
-      this.groups.delete(old);
-      this.groups.set(key, batch);
-    }
-  }
-
   /** The same, a step on from the scene that was set last, when all its meshes were there. */
-  stepScene(scene: Scene, { removed, added }: SceneStep, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
-    const going = new Map<string, SceneInstance[]>();
-    const coming = new Map<string, SceneInstance[]>();
-    for (const instance of removed) addTo(going, groupKey(instance), instance);
-    for (const instance of added) if (meshesOf(instance.mesh)) addTo(coming, groupKey(instance), instance);
-    for (const key of new Set([...going.keys(), ...coming.keys()])) {
-      const [gone, come] = [going.get(key) ?? [], coming.get(key) ?? []];
-      const batch = this.groups.get(key);
-      if (batch?.move(gone, come)) {
-        this.shapeChanged = true;
-        continue;
-      }
-      const left = new Set(batch?.instances);
-      for (const instance of gone) left.delete(instance);
-      const next = [...left, ...come];
-      if (next.length > 0) this.setGroup(key, next, (hash) => meshesOf(hash)!);
-      else if (batch) this.drop(key);
-    }
+  stepScene(scene: Scene, step: SceneStep, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
+    const whole = this.groups.stepScene(step, meshesOf);
     this.sceneChanged(scene);
-    return added.every(({ mesh }) => meshesOf(mesh));
+    return whole;
   }
 
   private sceneChanged({ lamps }: Scene): void {
@@ -179,7 +148,7 @@ export class Stage {
 
   /** Whether anything in the scene moves by itself. */
   get isAlive(): boolean {
-    return [...this.groups.values()].some(({ instances }) => instances[0]!.finish.waves !== null);
+    return this.groups.batches.some(({ instances }) => instances[0]!.finish.waves !== null);
   }
 
   /** Grass as the kernel has grown it. */
@@ -212,27 +181,27 @@ export class Stage {
   /** Whether a frame at rest draws more than one while moving. */
   get isHeavy(): boolean {
     let triangles = 0;
-    for (const { restingTriangles } of this.groups.values()) triangles += restingTriangles;
+    for (const { restingTriangles } of this.groups.batches) triangles += restingTriangles;
     return triangles > this.budget.moving;
   }
 
   /** How many parts are drawn. */
   get parts(): number {
     let parts = 0;
-    for (const batch of this.groups.values()) parts += batch.instances.length;
+    for (const batch of this.groups.batches) parts += batch.instances.length;
     return parts;
   }
 
   /** The nearest surface at a place of the picture (0..1 from the left and top). */
   pick(x: number, y: number): Picked | undefined {
     const direction = new THREE.Vector3(x * 2 - 1, 1 - y * 2, 0.5).unproject(this.camera).sub(this.camera.position).normalize();
-    const met = castRay(this.groups.values(), this.camera.position.toArray(), direction.toArray());
+    const met = castRay(this.groups.batches, this.camera.position.toArray(), direction.toArray());
     return met && { ...pickedOf(met), corner: this.cornerNear(met) };
   }
 
   /** The nearest surface below a point. */
   below(point: readonly [number, number, number], reachM: number): Picked | undefined {
-    const met = castRay(this.groups.values(), point, [0, 0, -1], reachM);
+    const met = castRay(this.groups.batches, point, [0, 0, -1], reachM);
     return met && pickedOf(met);
   }
 
@@ -240,7 +209,7 @@ export class Stage {
   highlight(keys: readonly string[]): void {
     this.highlighted.clear();
     for (const key of keys) this.highlighted.add(key);
-    for (const [key, batch] of this.groups) this.dress(key, batch);
+    this.groups.dressAll();
   }
 
   /** Covers parts with what says why they stand out; an empty list uncovers all. */
@@ -274,14 +243,14 @@ export class Stage {
   dispose(): void {
     this.mark([], () => undefined);
     this.blades.clear();
-    for (const key of this.groups.keys()) this.drop(key);
+    this.groups.clear();
     this.sunTint.dispose();
     this.renderer.dispose();
   }
 
   /** Settles which parts are drawn in the next frame: all of them, or as many as the budget holds, the largest in view first. */
   private choose(moving: boolean): void {
-    const batches = [...this.groups.values()];
+    const batches = this.groups.batches;
     const all = (triangles: 'restingTriangles' | 'movingTriangles') => batches.reduce((sum, batch) => sum + batch[triangles], 0);
     const resting = all('restingTriangles');
     if (moving ? resting <= this.budget.moving : resting <= this.budget.resting) {
@@ -296,7 +265,7 @@ export class Stage {
 
   /** For each batch, which of its parts are worth drawing from a place. */
   private chosen(from: SeenFrom, moving: boolean, budget: number, leastPx = 0): Chosen[] {
-    const batches = [...this.groups.values()];
+    const batches = this.groups.batches;
     const sizes = batches.map(({ spheres }) => seenSizes(spheres, from));
     const count = new SizeCount();
     for (const [b, batch] of batches.entries())
@@ -322,7 +291,7 @@ export class Stage {
     const bytes = this.materials.mapBytes;
     const total = [...bytes.values()].reduce((sum, b) => sum + b, 0);
     if (total <= this.mapBudget) return this.materials.halveMaps(new Map());
-    const uses = mapUses(bytes, this.groups.values(), this.camera.position.toArray(), this.pixelsAtOneM());
+    const uses = mapUses(bytes, this.groups.batches, this.camera.position.toArray(), this.pixelsAtOneM());
     return this.materials.halveMaps(halvingsWithin(uses, this.mapBudget));
   }
 
@@ -340,21 +309,6 @@ export class Stage {
     return nearest && distance(nearest, point) < (CORNER_REACH_PX * distanceM) / this.pixelsAtOneM() ? [...nearest] : undefined;
   }
 
-  private setGroup(key: string, instances: SceneInstance[], meshesOf: (hash: string) => PartMeshes): void {
-    let batch = this.groups.get(key);
-    if (batch?.holds(instances, meshesOf)) {
-      if (batch.update(instances)) this.shapeChanged = true;
-    } else {
-      const next = new SurfaceBatch(instances, meshesOf, batch);
-      if (batch) this.drop(key);
-      batch = next;
-      this.groups.set(key, batch);
-      this.root.add(batch.mesh);
-      this.shapeChanged = true;
-    }
-    this.dress(key, batch);
-  }
-
   private dress(key: string, batch: SurfaceBatch): void {
     const { mesh, instances } = batch;
     const { finish, emissionScale } = instances[0]!;
@@ -363,19 +317,10 @@ export class Stage {
     const clear = isClear(finish);
     // A finish that is cut out throws the shadow of its map; what is clear tints the sun.
     if (mesh.castShadow === clear || finish.cutOut || (clear && mesh.material !== before)) this.shapeChanged = true;
-    if (mesh.material !== before) this.filters.set(key, batch);
+    if (mesh.material !== before) this.filters.set(batch);
     mesh.castShadow = !clear;
     mesh.receiveShadow = true;
     mesh.renderOrder = clear ? 1 : 0;
-  }
-
-  private drop(key: string): void {
-    this.filters.drop(key);
-    const batch = this.groups.get(key)!;
-    this.root.remove(batch.mesh);
-    batch.dispose();
-    this.groups.delete(key);
-    this.shapeChanged = true;
   }
 
   private applyExposure(): void {
@@ -383,7 +328,7 @@ export class Stage {
     this.skyLight.expose(unit);
     this.sun.expose(unit);
     this.lamps.expose(this.ev100);
-    for (const [key, batch] of this.groups) this.dress(key, batch);
+    this.groups.dressAll();
   }
 
   /** Shadows that take long are thrown anew when the picture rests. */
@@ -392,14 +337,14 @@ export class Stage {
   }
 
   private throwShadows(): void {
-    const clear = [...this.groups.values()].filter(({ instances }) => isClear(instances[0]!.finish));
+    const clear = this.groups.batches.filter(({ instances }) => isClear(instances[0]!.finish));
     this.sunTint.render(this.root, this.sun.light, clear);
     this.shadowStale = false;
   }
 
   /** The shadow is to be thrown anew. */
   private fitShadow(): void {
-    if (this.sun.fit([...this.groups.values()].map(({ mesh }) => mesh.geometry.boundingBox!))) this.shadowStale = true;
+    if (this.sun.fit(this.groups.batches.map(({ mesh }) => mesh.geometry.boundingBox!))) this.shadowStale = true;
   }
 }
 
@@ -414,18 +359,4 @@ function isSoftware(renderer: THREE.WebGLRenderer): boolean {
   const info = gl.getExtension('WEBGL_debug_renderer_info');
   const name = String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER));
   return /swiftshader|llvmpipe|software|basic render/i.test(name);
-}
-
-/** The part of a group's key that does not tell its finish. */
-const ofMaterial = (key: string): string => key.slice(0, key.lastIndexOf('/'));
-
-function addTo<T>(map: Map<string, T[]>, key: string, value: T): void {
-  const list = map.get(key);
-  if (list) list.push(value);
-  else map.set(key, [value]);
-}
-
-/** Parts are drawn together by source material; an element with a finish of its own stands alone. */
-export function groupKey({ source, element, material, finish, emissionScale, lens }: SceneInstance): string {
-  return lens ? `${source}/${material}/${element}/${emissionScale.toFixed(3)}` : `${source}/${material}/${finish.id}`;
 }

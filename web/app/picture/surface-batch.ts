@@ -45,11 +45,12 @@ export class SurfaceBatch {
   private readonly whole: number;
   private showsAll = false;
   private places: Map<SceneInstance, number> | undefined;
+  private elementIds: Set<string> | undefined;
   private seenRange = { start: 0, count: 0 };
   private shadowRange = { start: 0, count: 0 };
 
-  /** `before` has some of the parts in place already. */
-  constructor(instances: readonly SceneInstance[], meshesOf: (hash: string) => PartMeshes, before?: SurfaceBatch) {
+  /** Those of `before` have some of the parts in place already. */
+  constructor(instances: readonly SceneInstance[], meshesOf: (hash: string) => PartMeshes, before: readonly SurfaceBatch[] = []) {
     this.instances = [...instances];
     const parts = instances.length;
     this.meshes = instances.map((i) => meshesOf(i.mesh));
@@ -76,10 +77,13 @@ export class SurfaceBatch {
       normals: new THREE.BufferAttribute(new Float32Array(vertices * 3), 3),
       uvs: new THREE.BufferAttribute(new Float32Array(vertices * 2), 2),
     };
-    const known = before && new Map(before.instances.map((instance, i) => [instance, i]));
+    const known = before.map((batch) => ({ batch, places: batch.placesOfParts() }));
     for (let i = 0; i < parts; i++) {
-      const old = known?.get(instances[i]!);
-      if (old === undefined || !this.takeOver(i, before!, old)) this.place(i);
+      const taken = known.some(({ batch, places }) => {
+        const old = places.get(instances[i]!);
+        return old !== undefined && this.takeOver(i, batch, old);
+      });
+      if (!taken) this.place(i);
     }
     const geometry = new THREE.BufferGeometry();
     geometry.setAttribute('position', this.vertices.positions);
@@ -108,6 +112,11 @@ export class SurfaceBatch {
       this.mesh.geometry.setDrawRange(start, count);
     };
     return twin;
+  }
+
+  /** Ids of the elements whose parts these are. */
+  get elements(): ReadonlySet<string> {
+    return (this.elementIds ??= new Set(this.instances.map(({ element }) => element)));
   }
 
   /** A part's mesh as it is at rest. */
@@ -143,22 +152,29 @@ export class SurfaceBatch {
   /** Takes instances in the place of others, where they only stand elsewhere; false: another batch is needed, this one is as it was. */
   move(from: readonly SceneInstance[], to: readonly SceneInstance[]): boolean {
     if (from.length !== to.length) return false;
-    this.places ??= new Map(this.instances.map((instance, i) => [instance, i]));
-    const places = from.map((instance) => this.places!.get(instance));
+    const known = this.placesOfParts();
+    const places = from.map((instance) => known.get(instance));
     const same = (a: SceneInstance, b: SceneInstance) => a.element === b.element && a.part === b.part && a.mesh === b.mesh;
     if (!from.every((instance, k) => places[k] !== undefined && same(instance, to[k]!))) return false;
     for (const [k, place] of places.entries()) {
-      this.places.delete(from[k]!);
       this.replace(place!, to[k]!);
-      this.places.set(to[k]!, place!);
     }
     this.bound();
     return true;
   }
 
+  private placesOfParts(): ReadonlyMap<SceneInstance, number> {
+    return (this.places ??= new Map(this.instances.map((instance, i) => [instance, i])));
+  }
+
   private replace(i: number, instance: SceneInstance): boolean {
-    const moved = this.instances[i]!.transform !== instance.transform;
+    const before = this.instances[i]!;
+    const moved = before.transform !== instance.transform;
     this.instances[i] = instance;
+    if (this.places && before !== instance) {
+      this.places.delete(before);
+      this.places.set(instance, i);
+    }
     if (!moved) return false;
     this.place(i);
     this.stale(this.firstResting[i]!, this.meshes[i]!.resting);
@@ -309,15 +325,15 @@ export class SurfaceBatch {
     const larger = meanScale(m) / variation.size;
     const turnC = Math.cos(variation.turnRad) * larger;
     const turnS = Math.sin(variation.turnRad) * larger;
-    for (let k = 0, at = first * 2; k < uvs.length; k += 2, at += 2) {
-      ux[at] = turnC * uvs[k]! + turnS * uvs[k + 1]! + variation.uM;
-      ux[at + 1] = turnC * uvs[k + 1]! - turnS * uvs[k]! + variation.vM;
-    }
-    const n = new THREE.Matrix3().getNormalMatrix(new THREE.Matrix4().fromArray(m)).elements;
-    // Millions of vertices pass here: numbers by name, nothing made on the way.
+    if (turnC === 1 && variation.uM === 0 && variation.vM === 0) ux.set(uvs, first * 2);
+    else
+      for (let k = 0, at = first * 2; k < uvs.length; k += 2, at += 2) {
+        ux[at] = turnC * uvs[k]! + turnS * uvs[k + 1]! + variation.uM;
+        ux[at + 1] = turnC * uvs[k + 1]! - turnS * uvs[k]! + variation.vM;
+      }
+    // Millions of vertices pass here: numbers by name, nothing made on the way, no root where nothing is stretched.
     const m0 = m[0]!, m1 = m[1]!, m2 = m[2]!, m4 = m[4]!, m5 = m[5]!, m6 = m[6]!; // prettier-ignore
     const m8 = m[8]!, m9 = m[9]!, m10 = m[10]!, m12 = m[12]!, m13 = m[13]!, m14 = m[14]!; // prettier-ignore
-    const n0 = n[0], n1 = n[1], n2 = n[2], n3 = n[3], n4 = n[4], n5 = n[5], n6 = n[6], n7 = n[7], n8 = n[8]; // prettier-ignore
     for (let k = 0, at = first * 3; k < positions.length; k += 3, at += 3) {
       const x = positions[k]!;
       const y = positions[k + 1]!;
@@ -325,13 +341,19 @@ export class SurfaceBatch {
       px[at] = m0 * x + m4 * y + m8 * z + m12;
       px[at + 1] = m1 * x + m5 * y + m9 * z + m13;
       px[at + 2] = m2 * x + m6 * y + m10 * z + m14;
+    }
+    const rigid = isRigid(m);
+    const [n0, n1, n2, n3, n4, n5, n6, n7, n8] = rigid
+      ? [m0, m1, m2, m4, m5, m6, m8, m9, m10] as const
+      : new THREE.Matrix3().getNormalMatrix(new THREE.Matrix4().fromArray(m)).elements; // prettier-ignore
+    for (let k = 0, at = first * 3; k < normals.length; k += 3, at += 3) {
       const a = normals[k]!;
       const b = normals[k + 1]!;
       const c = normals[k + 2]!;
       const u = n0 * a + n3 * b + n6 * c;
       const v = n1 * a + n4 * b + n7 * c;
       const w = n2 * a + n5 * b + n8 * c;
-      const unit = 1 / (Math.sqrt(u * u + v * v + w * w) || 1);
+      const unit = rigid ? 1 : 1 / (Math.sqrt(u * u + v * v + w * w) || 1);
       nx[at] = u * unit;
       nx[at + 1] = v * unit;
       nx[at + 2] = w * unit;
@@ -371,6 +393,12 @@ function layFromWorld({ indices, uvs: { length } }: DressedMesh, m: Mat4, first:
       moved[v] = 1;
     }
   }
+}
+
+/** Whether something is only turned, mirrored and moved. */
+function isRigid(m: Mat4): boolean {
+  const dot = (a: number, b: number) => m[a]! * m[b]! + m[a + 1]! * m[b + 1]! + m[a + 2]! * m[b + 2]!;
+  return [0, 4, 8].every((a) => [0, 4, 8].every((b) => Math.abs(dot(a, b) - Number(a === b)) < 1e-5));
 }
 
 const columnLength = (m: Mat4, at: number) => Math.hypot(m[at]!, m[at + 1]!, m[at + 2]!);

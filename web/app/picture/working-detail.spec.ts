@@ -103,7 +103,7 @@ describe('what is drawn of a batch', () => {
 
   it('keeps what is in place when parts are hidden', () => {
     const before = batch();
-    const after = new SurfaceBatch(parts.slice(3), () => ({ resting: post, moving: post }), before);
+    const after = new SurfaceBatch(parts.slice(3), () => ({ resting: post, moving: post }), [before]);
     const fresh = new SurfaceBatch(parts.slice(3), () => ({ resting: post, moving: post }));
     for (const name of ['position', 'normal', 'uv'])
       expect(after.mesh.geometry.getAttribute(name).array).toEqual(fresh.mesh.geometry.getAttribute(name).array);

@@ -1,3 +1,4 @@
+import { addTo } from '../../../core/grouping';
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { cameraOn } from '../../../core/camera/camera';
@@ -44,9 +45,7 @@ export class FindingsSchedule {
     for (const severity of SEVERITIES)
       for (const finding of this.open$())
         if (finding.severity === severity) {
-          const list = byCheck.get(finding.check);
-          if (list) list.push(finding);
-          else byCheck.set(finding.check, [finding]);
+          addTo(byCheck, finding.check, finding);
         }
     return [...byCheck].map(([check, findings]) => ({ check, word: CHECKS[check], findings }));
   });

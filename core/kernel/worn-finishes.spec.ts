@@ -1,0 +1,60 @@
+import { expect, it } from 'vitest';
+import { IDENTITY } from '../geometry/mat4';
+import { dressMesh } from '../geometry/dress';
+import type { Finish } from '../finish/finish';
+import { randomInteger } from '../random';
+import { SceneMemory, type RenderedInstance } from './scene-memory';
+import { kernelModule, matt, quad, uniformSky } from './testing';
+import { WornFinishes } from './worn-finishes';
+
+it('finishes keep their numbers while they are worn, and leave them to others', () => {
+  const worn = new WornFinishes();
+  const [a, b, c] = [matt(0.1), matt(0.2), matt(0.3)];
+  expect([a, b, a].map((finish) => worn.wear(finish))).toEqual([0, 1, 0]);
+  worn.shed(a);
+  expect(worn.wear(c)).toBe(2);
+  worn.shed(b);
+  worn.shed(c);
+  expect(worn.end).toBe(3);
+  expect([...worn]).toEqual([[a, 0]]);
+  expect([worn.wear(c), worn.wear(b)].sort()).toEqual([1, 2]);
+  expect(worn.end).toBe(3);
+});
+
+it('a scene that is dressed step by step is the scene that is set at once, and holds no more memory', () => {
+  const below = randomInteger(5);
+  const pick = <T>(list: readonly T[]): T => list[below(list.length)]!;
+  const wardrobe: Finish[] = [
+    ...[0.1, 0.4, 0.7].map((r) => matt(r)),
+    matt(0.5, { waves: { heightM: 0.1, lengthM: 1, towardsDeg: 0 } }),
+    matt(0.3, { opacity: 0.5 }),
+    matt(0.2, { emissionCdM2: 50 }),
+    matt(0.6, { edgeRadiusM: 0.01 }),
+  ];
+  const assets = { mesh: (key: string) => dressMesh(quad([0, 0, Number(key)], [1, 0, Number(key)], [1, 1, Number(key)], [0, 1, Number(key)])), maps: () => undefined }; // prettier-ignore
+  const dress = (i: number): RenderedInstance => ({ mesh: String(i % 5), transform: IDENTITY.map((c, k) => (k === 12 ? i : c)), finish: pick(wardrobe), emissionScale: 1, lens: false }); // prettier-ignore
+  const memoryOf = () => {
+    const memory = new SceneMemory(kernelModule());
+    memory.setSky(uniformSky(100));
+    memory.settings({ seed: 1, maxDepth: 3, clampCdM2: 0 });
+    return memory;
+  };
+  const stepped = memoryOf();
+  let instances = Array.from({ length: 20 }, (_, i) => dress(i));
+  stepped.setScene({ instances, lamps: [] }, assets);
+  for (let step = 0; step < 30; step++) {
+    instances = instances.map((old, i) => (below(5) === 0 ? { ...dress(i), transform: old.transform } : old));
+    stepped.setScene({ instances, lamps: [] }, assets);
+    const atOnce = memoryOf();
+    atOnce.setScene({ instances, lamps: [] }, assets);
+    const look = ({ kernel, scene }: SceneMemory) =>
+      instances.map((_, i) => kernel.measureRadiance(scene, i + 0.4, 0.3, 9, 0.05, 0.02, -1, 16, 1));
+    expect(look(stepped)).toEqual(look(atOnce));
+  }
+  const used = stepped.memory.usedBytes;
+  for (let step = 0; step < 50; step++) {
+    const dressed = instances.map((old) => ({ ...old }));
+    stepped.setScene({ instances: dressed, lamps: [] }, assets);
+  }
+  expect(stepped.memory.usedBytes).toBeLessThanOrEqual(used);
+});

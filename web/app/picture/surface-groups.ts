@@ -1,0 +1,150 @@
+import { addTo } from '../../../core/grouping';
+import type { SceneStep } from '../../../core/scene/compile';
+import type { SceneInstance } from '../../../core/scene/scene';
+import { SurfaceBatch, type PartMeshes } from './surface-batch';
+
+type MeshesOf = (hash: string) => PartMeshes | undefined;
+
+/** What has to be done about batches that come, go or stay. */
+export interface BatchKeeper {
+  came(batch: SurfaceBatch): void;
+  went(batch: SurfaceBatch): void;
+  /** The parts of a batch may wear something else. */
+  dress(key: string, batch: SurfaceBatch): void;
+  /** Parts came, went or moved. */
+  shapeChanged(): void;
+}
+
+/** Parts that share a source material, or that one element has to itself. Each group is one batch; a large one of which much has come or gone is several. */
+export class SurfaceGroups {
+  private readonly groups = new Map<string, SurfaceBatch[]>();
+
+  constructor(private readonly keeper: BatchKeeper) {}
+
+  get batches(): SurfaceBatch[] {
+    return [...this.groups.values()].flat();
+  }
+
+  dressAll(): void {
+    for (const [key, blocks] of this.groups) for (const block of blocks) this.keeper.dress(key, block);
+  }
+
+  /** Goes over to another scene; only what differs is touched. False: some meshes were not there. */
+  setScene(instances: readonly SceneInstance[], meshesOf: MeshesOf): boolean {
+    const wanted = new Map<string, SceneInstance[]>();
+    let whole = true;
+    for (const instance of instances) {
+      if (meshesOf(instance.mesh)) addTo(wanted, groupKey(instance), instance);
+      else whole = false;
+    }
+    const emptied = [...this.groups.keys()].filter((key) => !wanted.has(key));
+    this.rename(wanted, emptied, meshesOf as (hash: string) => PartMeshes);
+    for (const key of emptied) this.set(key, [], meshesOf);
+    for (const [key, those] of wanted) this.set(key, those, meshesOf);
+    return whole;
+  }
+
+  /** The same, a step on from the scene that was set last, when all its meshes were there. */
+  stepScene({ removed, added }: SceneStep, meshesOf: MeshesOf): boolean {
+    const going = new Map<string, SceneInstance[]>();
+    const coming = new Map<string, SceneInstance[]>();
+    for (const instance of removed) addTo(going, groupKey(instance), instance);
+    for (const instance of added) if (meshesOf(instance.mesh)) addTo(coming, groupKey(instance), instance);
+    const wanted = new Map<string, SceneInstance[]>();
+    const emptied: string[] = [];
+    for (const key of new Set([...going.keys(), ...coming.keys()])) {
+      const [gone, come] = [going.get(key) ?? [], coming.get(key) ?? []];
+      const blocks = this.groups.get(key) ?? [];
+      if (blocks.some((block) => block.move(gone, come))) {
+        this.keeper.shapeChanged();
+        continue;
+      }
+      const left = new Set(blocks.flatMap(({ instances }) => instances));
+      for (const instance of gone) left.delete(instance);
+      const those = [...left, ...come];
+      if (those.length > 0) wanted.set(key, those);
+      else emptied.push(key);
+    }
+    this.rename(wanted, emptied, meshesOf as (hash: string) => PartMeshes);
+    for (const key of emptied) this.set(key, [], meshesOf);
+    for (const [key, those] of wanted) this.set(key, those, meshesOf);
+    return added.every(({ mesh }) => meshesOf(mesh));
+  }
+
+  clear(): void {
+    for (const key of this.groups.keys()) this.set(key, [], () => undefined);
+  }
+
+  /** Groups whose parts only wear something else are kept, under their new names. */
+  private rename(wanted: ReadonlyMap<string, SceneInstance[]>, emptied: readonly string[], meshesOf: (hash: string) => PartMeshes): void {
+    const going = emptied.flatMap((key) => (this.groups.has(key) ? [[key, this.groups.get(key)!] as const] : []));
+    for (const [key, those] of wanted) {
+      if (this.groups.has(key)) continue;
+      const i = going.findIndex(([old, blocks]) => {
+        if (ofMaterial(old) !== ofMaterial(key)) return false;
+        const lists = shareOut(those, blocks);
+        return lists.length === blocks.length && lists.every((list, k) => blocks[k]!.holds(list, meshesOf));
+      });
+      if (i < 0) continue;
+      const [old, blocks] = going.splice(i, 1)[0]!;
+      this.groups.delete(old);
+      this.groups.set(key, blocks);
+    }
+  }
+
+  private set(key: string, instances: SceneInstance[], meshesOf: MeshesOf): void {
+    const there = meshesOf as (hash: string) => PartMeshes;
+    const blocks = this.groups.get(key) ?? [];
+    const same = blocks.length === 1 && blocks[0]!.holds(instances, there);
+    const lists = same ? [instances] : shareOut(instances, blocks);
+    const stays = lists.map((list, i) => same || blocks[i]?.holds(list, there) === true);
+    const going = blocks.filter((_, i) => !stays[i]);
+    const next = lists.flatMap((list, i) => (stays[i] ? [blocks[i]!] : list.length > 0 ? [new SurfaceBatch(list, there, going)] : []));
+    for (const [i, block] of blocks.entries()) if (stays[i] && block.update(lists[i]!)) this.keeper.shapeChanged();
+    for (const block of going) {
+      this.keeper.went(block);
+      block.dispose();
+      this.keeper.shapeChanged();
+    }
+    for (const block of next) {
+      if (!blocks.includes(block)) {
+        this.keeper.came(block);
+        this.keeper.shapeChanged();
+      }
+      this.keeper.dress(key, block);
+    }
+    if (next.length > 0) this.groups.set(key, next);
+    else this.groups.delete(key);
+  }
+}
+
+/** Groups of fewer parts are one batch. */
+const LARGE = 2000;
+/** What comes to a large group makes a batch of its own if it is at least this share of it. */
+const WORTH_A_BLOCK = 1 / 8;
+const MOST_BLOCKS = 4;
+
+/**
+ * Shares the parts of a group among its batches: each stays where it was, so that a batch is made anew only for what has come
+ * or gone. One list for each batch, possibly empty, and one more for a new batch.
+ */
+export function shareOut<T extends { element: string }>(
+  instances: readonly T[],
+  blocks: readonly { elements: ReadonlySet<string> }[],
+): T[][] {
+  if (blocks.length === 0 || (blocks.length === 1 && instances.length < LARGE)) return [[...instances]];
+  const at = instances.map(({ element }) => blocks.findIndex(({ elements }) => elements.has(element)));
+  const fresh = at.reduce((sum, block) => sum + Number(block < 0), 0);
+  const ownBlock = fresh >= instances.length * WORTH_A_BLOCK && instances.length >= LARGE;
+  const lists: T[][] = Array.from({ length: blocks.length + Number(ownBlock) }, () => []);
+  for (const [i, instance] of instances.entries()) lists[at[i]! >= 0 ? at[i]! : ownBlock ? blocks.length : 0]!.push(instance);
+  return lists.filter(({ length }) => length > 0).length > MOST_BLOCKS ? [[...instances]] : lists;
+}
+
+/** The part of a group's key that does not tell its finish. */
+const ofMaterial = (key: string): string => key.slice(0, key.lastIndexOf('/'));
+
+/** Parts are drawn together by source material; an element with a finish of its own stands alone. */
+export function groupKey({ source, element, material, finish, emissionScale, lens }: SceneInstance): string {
+  return lens ? `${source}/${material}/${element}/${emissionScale.toFixed(3)}` : `${source}/${material}/${finish.id}`;
+}
