@@ -8,16 +8,17 @@ const POLL_MS = 2000;
 /**
  * Tells when a file has changed and come to rest, or is gone. Its folder is watched, because tools replace files rather than write
  * into them; and the file itself is looked at now and then, because network drives tell nothing and a folder may be replaced as a
- * whole. Returns what ends it.
+ * whole. `known` is the state that it was read in, taken before it was read, so that nothing is missed in between. Returns what
+ * ends it.
  */
-export function watchFile(file: string, changed: () => void): () => void {
+export function watchFile(file: string, changed: () => void, known = stateOf(file)): () => void {
   let timer: NodeJS.Timeout | undefined;
-  let told = signatureOf(file);
+  let told = known;
   let seen = told;
   const look = () => {
     clearTimeout(timer);
     timer = setTimeout(() => {
-      const now = signatureOf(file);
+      const now = stateOf(file);
       // Still being written: it is looked at again until it rests.
       if (now !== seen) {
         seen = now;
@@ -29,7 +30,7 @@ export function watchFile(file: string, changed: () => void): () => void {
     }, SETTLE_MS);
   };
   const poll = setInterval(() => {
-    if (signatureOf(file) !== told) look();
+    if (stateOf(file) !== told) look();
   }, POLL_MS);
   let watcher: FSWatcher | undefined;
   try {
@@ -49,7 +50,7 @@ export function watchFile(file: string, changed: () => void): () => void {
 }
 
 /** Tells one state of a file from another; empty: it is not there. */
-function signatureOf(file: string): string {
+export function stateOf(file: string): string {
   try {
     const { mtimeMs, size, ino } = statSync(file);
     return [mtimeMs, size, ino].join(' ');

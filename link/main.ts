@@ -7,6 +7,7 @@ import { ModelFileError } from '../core/formats/model-file';
 import type { Model } from '../core/model/model';
 import { isModelName, readModelFile } from '../files/read-model';
 import { watchFile } from '../files/watch-file';
+import { serially } from '../core/serially';
 import { LinkClient } from './link-client';
 
 /** diaphane link FILE|FOLDER --to URL --token T: links files from another computer, and keeps them in step as they change. */
@@ -42,6 +43,7 @@ const { to, token, once } = { to: values.to, token: values.token, once: values.o
 class LinkedFile {
   private readonly blobs = new Map<string, Uint8Array>();
   private readonly client: LinkClient;
+  private readonly inOrder = serially();
   private model: Model | undefined;
   private readonly name: string;
 
@@ -69,9 +71,10 @@ class LinkedFile {
   }
 
   async start(): Promise<void> {
-    await this.read();
+    // Watched first: what is still being written is read again when it rests.
+    if (!once) watchFile(this.file, () => void this.inOrder(() => this.read()));
+    await this.inOrder(() => this.read());
     this.client.start();
-    if (!once) watchFile(this.file, () => void this.read());
   }
 
   stop(): void {

@@ -52,7 +52,12 @@ export async function openProject({ data, watch, name, library, host }: OpenOpti
   const blobs = new BlobStore(path.join(directory, 'blobs'));
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(revisions);
-  const prints = new PrintQueue(db, path.join(directory, 'prints'), path.join(directory, 'blobs'));
+  const prints = new PrintQueue(
+    db,
+    path.join(directory, 'prints'),
+    path.join(directory, 'blobs'),
+    path.join(path.resolve(library), 'maps'),
+  );
   const previews = new Previews(path.join(path.resolve(library), 'previews'), path.join(directory, 'blobs'));
   const files = new FileSources(
     sources,

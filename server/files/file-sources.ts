@@ -6,8 +6,8 @@ import { applyChange, countChange, snapshotOf } from '../../core/model/model';
 import { matchModels, type ModelMatches } from '../../core/project/replacing';
 import type { BlobStore } from '../blobs';
 import { worker } from '../dist-paths';
-import { watchFile } from '../../files/watch-file';
-import { serially } from '../serially';
+import { stateOf, watchFile } from '../../files/watch-file';
+import { serially } from '../../core/serially';
 import type { KnownSource, SourceStore } from '../source-store';
 import type { FileAnswer, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
 
@@ -39,9 +39,9 @@ export class FileSources {
     readonly watchFolders: readonly string[],
   ) {}
 
-  /** Takes up watching again after a restart. */
+  /** Takes up watching again after a restart; files may have changed meanwhile, so they are read once. */
   startWatching(): void {
-    for (const { id, path: file } of this.sources.watched()) this.watchFile(id, file);
+    for (const { id, path: file } of this.sources.watched()) this.watchFile(id, file, '');
   }
 
   async upload(fileName: string, bytes: Uint8Array): Promise<FileResult> {
@@ -80,8 +80,9 @@ export class FileSources {
   async addPath(asked: string): Promise<FileResult> {
     const file = await this.allowedPath(asked);
     if (typeof file !== 'string') return file;
+    const known = stateOf(file);
     const result = await this.readPath(sourceIdOf(file), file);
-    if ('source' in result) this.watchFile(result.source, file);
+    if ('source' in result) this.watchFile(result.source, file, known);
     return result;
   }
 
@@ -196,15 +197,19 @@ export class FileSources {
     return free;
   }
 
-  private watchFile(id: string, file: string): void {
+  private watchFile(id: string, file: string, known: string): void {
     if (this.watchers.has(id)) return;
-    const end = watchFile(file, () => {
-      if (this.sources.get(id)?.path === file) void this.readPath(id, file);
-      else {
-        end();
-        this.watchers.delete(id);
-      }
-    });
+    const end = watchFile(
+      file,
+      () => {
+        if (this.sources.get(id)?.path === file) void this.readPath(id, file);
+        else {
+          end();
+          this.watchers.delete(id);
+        }
+      },
+      known,
+    );
     this.watchers.set(id, end);
   }
 }

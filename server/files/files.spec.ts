@@ -166,6 +166,19 @@ describe('a watched file', () => {
     await page.next('sources', (m) => m.sources.some((s) => s.id === source && s.revision === 4 && s.fault === null));
     page.close();
   }, 40_000); // prettier-ignore
+
+  it('that changed while the server was off is read when it starts again', async () => {
+    const file = path.join(models, 'later.obj');
+    writeFileSync(file, triangle(2));
+    const response = await fetch(`${server.url}/api/sources/watch`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path: 'later.obj' }) });
+    const { source } = (await response.json()) as { source: string };
+    await server.kill('SIGTERM');
+    writeFileSync(file, triangle(3));
+    server = await startServer(path.join(folder, 'data'));
+    const page = await openPage(server);
+    await page.next('model', (m) => m.source === source && m.revision === 2);
+    page.close();
+  }); // prettier-ignore
 });
 
 describe('a zip', () => {

@@ -97,6 +97,17 @@ describe('a command', () => {
     live.run({ type: 'set-sun', date: '2026-06-01', minutes: 900 });
     expect(sun()).toEqual(at(600));
     expect(refusals[0]).toContain('out of reach');
+    live.undo();
+    expect(refusals).toHaveLength(2);
+    expect(live.before$.value).toBeUndefined();
+  });
+
+  it('is asked after where the connection is lost before it was confirmed', () => {
+    const refusals: string[] = [];
+    live.refusals$.subscribe((message) => refusals.push(message));
+    setSun(700);
+    socket().close();
+    expect(refusals).toEqual([expect.stringContaining('before the last change was confirmed')]);
   });
 });
 

@@ -56,13 +56,15 @@ export class Live implements OnDestroy {
   }
 
   undo(): void {
-    this.before$.next(this.entries$.value);
-    this.send({ type: 'undo', id: this.nextId() });
+    this.step('undo');
   }
 
   redo(): void {
-    this.before$.next(this.entries$.value);
-    this.send({ type: 'redo', id: this.nextId() });
+    this.step('redo');
+  }
+
+  private step(type: 'undo' | 'redo'): void {
+    if (this.send({ type, id: this.nextId() })) this.before$.next(this.entries$.value);
   }
 
   actOnSource(source: string, action: 'hold' | 'resume' | 'stop' | 'start' | 'remove'): void {
@@ -75,7 +77,7 @@ export class Live implements OnDestroy {
 
   private send(message: FromPage): boolean {
     if (this.socket?.readyState !== WebSocket.OPEN) {
-      this.refusals$.next('The server is out of reach; the change was not made. It is tried again by itself.');
+      this.refusals$.next('The server is out of reach; the change was not made. The page connects again by itself.');
       return false;
     }
     this.socket.send(JSON.stringify(message));
@@ -90,6 +92,10 @@ export class Live implements OnDestroy {
     };
     socket.onclose = () => {
       this.connected$.next(false);
+      if (this.pending.length > 0 && !this.closed)
+        this.refusals$.next(
+          'The connection was lost before the last change was confirmed. Look whether it was made when the page is connected again.',
+        );
       this.pending = [];
       if (!this.closed) setTimeout(() => { this.connect(); }, RETRY_MS); // prettier-ignore
     };
