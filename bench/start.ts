@@ -7,7 +7,7 @@ import { report } from './report';
 /** Server start with the demo project to listening; page load to the first picture with the model, and to the first refined one. */
 
 const stage = await setStage();
-const warm = await openSheet(stage, 'finishes');
+const warm = await openSheet(stage, 'Finishes');
 await modelArrived(warm);
 await warm.close();
 const copy = path.join(stage.folder, 'copy');
@@ -18,7 +18,7 @@ report({ name: 'start.server', value: performance.now() - start, unit: 'ms', com
 await server.kill('SIGTERM');
 removeFolder(copy);
 start = performance.now();
-const page = await openSheet(stage, 'finishes', { width: 1280, height: 800 });
+const page = await openSheet(stage, 'Finishes', { width: 1280, height: 800 });
 await modelArrived(page);
 report({
   name: 'start.first-picture',

@@ -29,6 +29,11 @@ interface TakenMapSet {
 const sent = (address: string, body: Blob): Promise<Response | undefined> =>
   fetch(address, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body }).catch(() => undefined);
 
+const isPictureIn =
+  (folder: string) =>
+  ({ name, webkitRelativePath }: File): boolean =>
+    webkitRelativePath === `${folder}/${name}` && /\.(jpe?g|png|webp|tiff?)$/i.test(name);
+
 /** Files as one zip, unpacked pictures being packed already; a single zip as it is. */
 async function zipOf(files: readonly File[]): Promise<Blob> {
   if (files.length === 1) return files[0]!;
@@ -129,14 +134,19 @@ export class LibraryList {
   /** Whether what is said is of a map set that was taken. */
   protected readonly mapsTaken = signal(false);
 
-  /** One picture is a photograph; several, or a zip, are a map set. */
+  /** One picture is a photograph; several, a folder of them, or a zip, are a map set. */
   protected async readPictures(input: HTMLInputElement): Promise<void> {
-    const files = [...(input.files ?? [])];
+    const given = [...(input.files ?? [])];
     input.value = '';
+    const folder = given[0]?.webkitRelativePath.split('/')[0];
+    const files = folder ? given.filter(isPictureIn(folder)) : given;
     const [first] = files;
-    if (!first) return;
     this.photoSaid.set('');
     this.mapsTaken.set(false);
+    if (!first) {
+      if (folder) this.photoSaid.set(`${folder} holds no pictures: JPEG, PNG, WebP and TIFF are read.`);
+      return;
+    }
     const single = files.length === 1 && !/\.zip$/i.test(first.name);
     const response = single
       ? await sent(`/api/photograph?name=${encodeURIComponent(first.name)}`, first)
@@ -147,7 +157,7 @@ export class LibraryList {
     } else if (single) {
       const remark = decodeURIComponent(response.headers.get('Diaphane-Remark') ?? '');
       this.photo.set({ name: first.name, png: await response.blob(), remark });
-    } else this.makeOf(first.name, (await response.json()) as TakenMapSet);
+    } else this.makeOf(folder || first.name, (await response.json()) as TakenMapSet);
   }
 
   /** Finishes that another project gave out as a zip. */
