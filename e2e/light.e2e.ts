@@ -1,17 +1,17 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import sharp from 'sharp';
-import { modelArrived, openBrowser, openSheet, refined, setStage, type TheStage } from './stage';
+import { modelArrived, openBrowser, refined, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
   stage = await setStage();
 });
-afterEach(() => stage.closePages());
+afterEach((context) => stage.closePages(context));
 afterAll(() => stage.close());
 
 it('the sun follows the day band by drag, by keys and by month, and the site by city and coordinates', async () => {
-  const page = await openSheet(stage, 'light');
+  const page = await stage.sheet('Light');
   await page.getByTestId('sunrise').getByText('07:51').waitFor({ timeout: 60_000 });
   const band = page.getByTestId('day-band');
   const box = (await band.boundingBox())!;
@@ -43,7 +43,7 @@ it('the sun follows the day band by drag, by keys and by month, and the site by 
 });
 
 it('a print agrees with the refined picture, carries its data, survives a killed server, and can be fetched', async () => {
-  const page = await openSheet(stage, 'views');
+  const page = await stage.sheet('Views');
   await page.getByRole('button', { name: 'From the bank' }).click();
   await refined(page, 5);
   const seen = await page.evaluate(() =>
@@ -100,7 +100,7 @@ it('a print agrees with the refined picture, carries its data, survives a killed
 });
 
 it('a print can be cancelled', async () => {
-  const page = await openSheet(stage, 'delivery');
+  const page = await stage.sheet('Delivery');
   await page.getByTestId('print-order').click();
   const print = page.getByTestId('print').first();
   await print.getByText('rendering').waitFor({ timeout: 60_000 });

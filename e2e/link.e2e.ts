@@ -1,13 +1,13 @@
 import { readFileSync, writeFileSync, existsSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
-import { modelArrived, openSheet, overPicture, setStage, type TheStage } from './stage';
+import { modelArrived, overPicture, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
   stage = await setStage();
 });
-afterEach(() => stage.closePages());
+afterEach((context) => stage.closePages(context));
 afterAll(() => stage.close());
 
 const HOUSE = '/usr/share/assimp/models/IFC/AC14-FZK-Haus.ifc';
@@ -15,7 +15,7 @@ const source = (page: import('playwright-core').Page, name: string) =>
   page.getByTestId('source').filter({ has: page.getByRole('heading', { name, exact: true }) });
 
 it('a building arrives, an edit in the tool is seen here, and the title block counts the revision', async () => {
-  const page = await openSheet(stage, 'finishes');
+  const page = await stage.sheet('Finishes');
   await modelArrived(page);
   expect(await page.getByTestId('link-state').innerText()).toContain('in step');
   await page.getByTestId('title-block').getByText('rev 1', { exact: true }).waitFor();
@@ -25,7 +25,7 @@ it('a building arrives, an edit in the tool is seen here, and the title block co
 });
 
 it('a held link counts what waits, and resumes to one consistent state; stopped and out of reach are said', async () => {
-  const page = await openSheet(stage, 'source');
+  const page = await stage.sheet('Source');
   const row = source(page, 'Marram Landing');
   await row.getByRole('button', { name: 'Hold' }).click();
   await row.getByText('held, 0 waiting').waitFor();
@@ -44,7 +44,7 @@ it('a held link counts what waits, and resumes to one consistent state; stopped 
 });
 
 it('following the author’s camera and time are two switches', async () => {
-  const page = await openSheet(stage, 'source');
+  const page = await stage.sheet('Source');
   await page.getByLabel('The author’s camera').check();
   await stage.author.edit({ edit: 'camera', position: [11.2, -22.5, 1.45], target: [12.2, 2, 2.4], focalMm: 50 });
   await page.getByTestId('title-block').getByText('50 mm / 1.45 m').waitFor();
@@ -58,7 +58,7 @@ it('following the author’s camera and time are two switches', async () => {
 });
 
 it('pointing names element, source material and finish; picking opens the row; showing finds the surfaces', async () => {
-  const page = await openSheet(stage, 'finishes');
+  const page = await stage.sheet('Finishes');
   await modelArrived(page);
   await page.getByRole('button', { name: /Views/ }).click();
   await page.getByRole('button', { name: 'From the bank' }).click();
@@ -73,7 +73,7 @@ it('pointing names element, source material and finish; picking opens the row; s
 });
 
 it.skipIf(!existsSync(HOUSE))('an IFC house is added by upload, a broken one is explained', async () => {
-  const page = await openSheet(stage, 'source');
+  const page = await stage.sheet('Source');
   await page.getByTestId('model-file').setInputFiles(HOUSE);
   await page.getByRole('heading', { name: path.basename(HOUSE) }).waitFor({ timeout: 60_000 });
   const broken = path.join(stage.folder, 'broken.ifc');
@@ -86,7 +86,7 @@ it.skipIf(!existsSync(HOUSE))('an IFC house is added by upload, a broken one is 
 });
 
 it('a server that was killed is said to be out of reach, tried again, and nothing confirmed is lost', async () => {
-  const page = await openSheet(stage, 'finishes');
+  const page = await stage.sheet('Finishes');
   await modelArrived(page);
   const before = await page.getByTestId('history').locator('.history-row').count();
   await page.getByTestId('day-band').focus();
@@ -98,4 +98,6 @@ it('a server that was killed is said to be out of reach, tried again, and nothin
   await page.getByText('The server is out of reach.').waitFor({ state: 'detached', timeout: 60_000 });
   await page.getByTestId('time').getByText('14:55').waitFor();
   await page.getByTestId('link-state').getByText('in step').waitFor({ timeout: 60_000 });
+  await page.keyboard.press('Control+z');
+  await page.getByTestId('time').getByText('14:40').waitFor();
 });

@@ -1,17 +1,16 @@
 import type { Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { removeFolder, startServer, temporaryFolder } from '../server/testing/running-server';
-import { modelArrived, openSheet, setStage, type TheStage } from './stage';
+import { goTo, modelArrived, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
   stage = await setStage();
 });
-afterEach(() => stage.closePages());
+afterEach((context) => stage.closePages(context));
 afterAll(() => stage.close());
 
-const STATIONS = ['Source', 'Finishes', 'Light', 'Setting', 'Views', 'Delivery'];
-const open = (page: Page, station: string) => page.getByRole('navigation').getByRole('button', { name: station }).click();
+const STATIONS = ['Source', 'Finishes', 'Light', 'Setting', 'Views', 'Delivery'] as const;
 
 /** Texts that are cut off without an ellipsis, and anything that sticks out of the window. */
 function outOfPlace(page: Page): Promise<string[]> {
@@ -29,34 +28,8 @@ function outOfPlace(page: Page): Promise<string[]> {
   });
 }
 
-it('fits windows of 1024, 1280 and 1920 pixels on every station, foreign names included', async () => {
-  const page = await openSheet(stage, 'finishes');
-  const asked: string[] = [];
-  page.on('dialog', (dialog) => {
-    asked.push(dialog.message());
-    void dialog.dismiss();
-  });
-  await modelArrived(page);
-  const names = ['<img src=x onerror="alert(1)">', 'שלום \u202e abc', '🏠'.repeat(60), `Long ${'x'.repeat(10_000)}`];
-  const materials = ['cladding', 'plinth', 'stone', 'steel'];
-  for (const [i, name] of names.entries()) await stage.author.edit({ edit: 'rename', material: materials[i]!, name });
-  await page.locator('[data-material=cladding]').getByText(names[0]!, { exact: true }).waitFor();
-  await page.locator('[data-material=cladding] .line').click();
-  await page.locator('[data-material=steel]').getByText(/^Long x+$/).waitFor(); // prettier-ignore
-  for (const width of [1024, 1280, 1920]) {
-    await page.setViewportSize({ width, height: Math.round(width * 0.625) });
-    for (const station of STATIONS) {
-      await open(page, station);
-      expect({ width, station, out: await outOfPlace(page) }).toEqual({ width, station, out: [] });
-    }
-  }
-  expect(asked).toEqual([]);
-  expect(await page.locator('img[src=x]').count()).toBe(0);
-  for (let i = 0; i < names.length; i++) await stage.author.edit({ edit: 'undo' });
-});
-
 it('is worked by keys: stations, rows, the day, undo and redo; focus is seen', async () => {
-  const page = await openSheet(stage, 'light');
+  const page = await stage.sheet('Light');
   const focused = () =>
     page.evaluate(() => {
       const element = document.activeElement as HTMLElement;
@@ -84,6 +57,32 @@ it('is worked by keys: stations, rows, the day, undo and redo; focus is seen', a
   }
 });
 
+it('fits windows of 1024, 1280 and 1920 pixels on every station, foreign names included', async () => {
+  const page = await stage.sheet('Finishes');
+  const asked: string[] = [];
+  page.on('dialog', (dialog) => {
+    asked.push(dialog.message());
+    void dialog.dismiss();
+  });
+  await modelArrived(page);
+  const names = ['<img src=x onerror="alert(1)">', 'שלום \u202e abc', '🏠'.repeat(60), `Long ${'x'.repeat(10_000)}`];
+  const materials = ['cladding', 'plinth', 'stone', 'steel'];
+  for (const [i, name] of names.entries()) await stage.author.edit({ edit: 'rename', material: materials[i]!, name });
+  await page.locator('[data-material=cladding]').getByText(names[0]!, { exact: true }).waitFor();
+  await page.locator('[data-material=cladding] .line').click();
+  await page.locator('[data-material=steel]').getByText(/^Long x+$/).waitFor(); // prettier-ignore
+  for (const width of [1024, 1280, 1920]) {
+    await page.setViewportSize({ width, height: Math.round(width * 0.625) });
+    for (const station of STATIONS) {
+      await goTo(page, station);
+      expect({ width, station, out: await outOfPlace(page) }).toEqual({ width, station, out: [] });
+    }
+  }
+  expect(asked).toEqual([]);
+  expect(await page.locator('img[src=x]').count()).toBe(0);
+  for (let i = 0; i < names.length; i++) await stage.author.edit({ edit: 'undo' });
+});
+
 it('says what to do while nothing is linked, and why a file is not watched', async () => {
   const folder = temporaryFolder();
   const server = await startServer(folder);
@@ -93,12 +92,12 @@ it('says what to do while nothing is linked, and why a file is not watched', asy
   await page.getByText('The schedule fills by itself when a model is linked').waitFor();
   expect(await page.getByTestId('link-state').innerText()).toContain('nothing linked');
   expect(await page.getByTestId('picture-state').innerText()).toBe('no model yet');
-  await open(page, 'Source');
+  await goTo(page, 'Source');
   await page.getByText('No model is linked.').waitFor();
   await page.getByLabel('or watch a file that changes, below').fill('/etc/hostname');
   await page.getByRole('button', { name: 'Watch' }).click();
   await page.getByTestId('file-fault').getByText('lies outside the folders that this server may read').waitFor();
-  await open(page, 'Delivery');
+  await goTo(page, 'Delivery');
   await page.getByTestId('print-order').click();
   await page.getByText('There is nothing to print yet: link a model first.').waitFor();
   await server.kill('SIGTERM');

@@ -13,7 +13,7 @@ const wanted = new Set(process.argv.slice(2));
 
 mkdirSync(FOLDER, { recursive: true });
 const stage = await setStage();
-const page = await openSheet(stage, 'finishes', SIZE);
+const page = await openSheet(stage, 'Finishes', SIZE);
 await modelArrived(page);
 
 async function go(to: Page, view: string): Promise<void> {

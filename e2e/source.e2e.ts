@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { cameraFrame } from '../core/camera/camera';
 import { dot, subtract, type Vec3 } from '../core/geometry/vec3';
 import { START_CAMERA } from '../web/app/state/picture-state';
-import { difference, modelArrived, openSheet, overPicture, setStage, shownColour, type TheStage } from './stage';
+import { difference, modelArrived, overPicture, setStage, shownColour, type TheStage } from './stage';
 
 /** The Source station: elements shown and hidden, findings, revisions, placement, the schedule as a file. */
 
@@ -13,7 +13,7 @@ let stage: TheStage;
 let page: Page;
 beforeAll(async () => {
   stage = await setStage();
-  page = await openSheet(stage, 'finishes');
+  page = await stage.sheet('Finishes');
   await modelArrived(page);
   await page.getByRole('button', { name: /Source/ }).click();
 });
@@ -48,7 +48,7 @@ describe('elements', () => {
     const water = await shownColour(page, 0.8, 0.9);
     await drawnAnew(() => page.locator('[data-group=Site] input').click());
     await page.locator('[data-group=Site].muted').waitFor();
-    await expect.poll(async () => difference(water, await shownColour(page, 0.8, 0.9)), { timeout: 20_000 }).toBeGreaterThan(20);
+    await expect.poll(async () => difference(water, await shownColour(page, 0.8, 0.9))).toBeGreaterThan(20);
     expect(await count.textContent()).not.toBe(all);
     await page.getByRole('button', { name: 'Undo' }).click();
     await count.getByText(all!).waitFor();
@@ -95,6 +95,7 @@ describe('findings', () => {
     await page.locator('[data-finding=coplanar] .line').click({ timeout: 60_000 });
     await page.getByRole('button', { name: 'Go there' }).click();
     await page.getByTestId('pin').getByText('Faces in one plane').waitFor();
+    await page.getByRole('button', { name: 'Back' }).click();
     await page.getByRole('button', { name: /^Move out .* by 5 mm$/ }).click();
     await page.getByTestId('finding-count').getByText('Nothing found').waitFor();
     await page.getByRole('button', { name: 'Check again' }).click();
@@ -159,21 +160,19 @@ describe('matching points', () => {
   };
 
   it('lays a corner of one source on a corner of another, to the millimetre', async () => {
-    const own = await openSheet(stage, 'source', { width: 1280, height: 800 });
-    const parts = async (of: typeof own) => Number(await of.getByTestId('working-picture').getAttribute('data-parts'));
-    const before = await parts(page);
-    await own.getByTestId('model-file').setInputFiles([cube('crate', -4.6, -9.5, 0.8), cube('block', -3, -10.5, 0.8)]);
-    // The page has only just been opened, and builds its shaders meanwhile.
-    await own.getByRole('heading', { name: 'block.obj' }).waitFor({ timeout: 90_000 });
+    const parts = async () => Number(await page.getByTestId('working-picture').getAttribute('data-parts'));
+    const before = await parts();
+    await page.getByTestId('model-file').setInputFiles([cube('crate', -4.6, -9.5, 0.8), cube('block', -3, -10.5, 0.8)]);
+    await page.getByRole('heading', { name: 'block.obj' }).waitFor();
     // What is not drawn yet cannot be met.
-    for (const shown of [page, own]) await expect.poll(() => parts(shown), { timeout: 60_000 }).toBe(before + 2);
-    const crate = own.getByTestId('source').filter({ hasText: 'crate.obj' });
+    await expect.poll(parts).toBe(before + 2);
+    const crate = page.getByTestId('source').filter({ hasText: 'crate.obj' });
     await crate.getByRole('button', { name: 'Placement' }).click();
     // A little inside the face, so that it is met; the corner is snapped to.
     const click = async (x: number, y: number, z: number) => {
-      const box = (await own.getByTestId('picture').boundingBox())!;
+      const box = (await page.getByTestId('picture').boundingBox())!;
       const [u, v] = seenAt([x + 0.03, y, z - 0.03]);
-      await own.mouse.click(box.x + box.width * u, box.y + box.height * v);
+      await page.mouse.click(box.x + box.width * u, box.y + box.height * v);
     };
     await crate.getByRole('button', { name: 'Match points' }).click();
     await click(-3, -10.5, 1.8);
@@ -190,7 +189,6 @@ describe('matching points', () => {
       ['z', 0],
     ] as const)
       expect(Number(await crate.getByLabel(`${axis}, metres`).inputValue())).toBeCloseTo(moved, 3);
-    await own.close();
   });
 });
 

@@ -3,6 +3,8 @@ import { mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { chromium, type Browser, type Page } from 'playwright-core';
 import sharp from 'sharp';
+import type { TestContext } from 'vitest';
+import type { Station } from '../web/app/app';
 import { firstJson, removeFolder, startServer, temporaryFolder, type RunningServer } from '../server/testing/running-server';
 
 /** A server, the simulated author and a browser, for one journey after the other. */
@@ -20,8 +22,13 @@ export interface TheStage {
   folder: string;
   models: string;
   restartServer(signal: NodeJS.Signals): Promise<void>;
-  /** What one journey leaves open would refine on beside the next. */
-  closePages(): Promise<void>;
+  /**
+   * The page that the journeys of a stage share, on a station as it is first opened: another page would take ten seconds to make
+   * its shaders. It looks where the last journey left it looking.
+   */
+  sheet(station: Station): Promise<Page>;
+  /** What one journey leaves open would refine on beside the next; one that failed leaves nothing. */
+  closePages(context: TestContext): Promise<void>;
   close(): Promise<void>;
 }
 
@@ -41,6 +48,7 @@ export async function setStage(): Promise<TheStage> {
   });
   const { author: url } = await firstJson<{ author: string }>(child);
   const browser = await openBrowser();
+  let shared: Page | undefined;
   const stage: TheStage = {
     server,
     author: authorAt(url, child),
@@ -52,8 +60,20 @@ export async function setStage(): Promise<TheStage> {
       server = await startServer(path.join(folder, 'data'), '--watch', models, '--port', port);
       stage.server = server;
     },
-    closePages: async () => {
-      await Promise.all(browser.contexts().map((context) => context.close()));
+    sheet: async (station) => {
+      if (!shared || shared.isClosed()) return (shared = await openSheet(stage, station));
+      // Left and come back to.
+      await goTo(shared, station === 'Delivery' ? 'Source' : 'Delivery');
+      await goTo(shared, station);
+      if (station === 'Finishes') {
+        await shared.locator('[data-material]').first().waitFor();
+        for (const opener of await shared.locator('.row-line.open .opener').all()) await opener.click();
+      }
+      return shared;
+    },
+    closePages: async ({ task }) => {
+      const kept = task.result?.state === 'fail' ? undefined : shared?.context();
+      await Promise.all(browser.contexts().filter((context) => context !== kept).map((context) => context.close())); // prettier-ignore
     },
     close: async () => {
       await browser.close();
@@ -85,13 +105,16 @@ function authorAt(url: string, child: ChildProcess) {
   };
 }
 
+export const goTo = (page: Page, station: Station): Promise<void> =>
+  page.getByRole('navigation').getByRole('button', { name: station }).click();
+
 /** A page on a station, with the model on the screen. Whatever the page throws fails the journey. */
-export async function openSheet(stage: TheStage, station: string, size = { width: 1024, height: 700 }): Promise<Page> {
+export async function openSheet(stage: TheStage, station: Station, size = { width: 1024, height: 700 }): Promise<Page> {
   const page = await stage.browser.newPage({ viewport: size });
   page.on('pageerror', (error) => {
     throw error;
   });
-  await page.goto(`${stage.server.url}/#${station}`);
+  await page.goto(`${stage.server.url}/#${station.toLowerCase()}`);
   await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('[data-testid=working-picture]')?.dataset['frames']) > 0);
   return page;
 }

@@ -7,6 +7,8 @@ export default defineConfig({
     include: ['*.e2e.ts'],
     testTimeout: 180_000,
     hookTimeout: 120_000,
+    /** A page of the software's own drawing may be busy for many seconds; what is waited for is a state, not a speed. */
+    expect: { poll: { timeout: 60_000 } },
     fileParallelism: false,
     sequence: { concurrent: false },
   },
