@@ -91,9 +91,7 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
   await refined(page);
   const before = await shownColour(page, 0.28, 0.91);
   const drag = async () => {
-    // The list moves while previews come.
-    const from = (await item.boundingBox())!;
-    await page.mouse.move(from.x + 20, from.y + 20);
+    await item.hover();
     await page.mouse.down();
     await page.mouse.move(target.x - 30, target.y - 8, { steps: 4 });
     await page.mouse.move(target.x, target.y, { steps: 4 });
