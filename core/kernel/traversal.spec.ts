@@ -4,6 +4,8 @@ import { multiply, rotationZ, transformPoint, translation, type Mat4 } from '../
 import type { Mesh } from '../geometry/mesh';
 import type { Vec3 } from '../geometry/vec3';
 import { random } from '../random';
+import { MeshBuilder } from '../geometry/shapes';
+import { BOUNDS_SIZE, NODE_SHEAR, NODE_SIZE, PACKET_SIZE } from './assembly/layout';
 import { SceneMemory } from './scene-memory';
 import { kernelModule, matt, darkSky } from './testing';
 
@@ -78,6 +80,22 @@ const trianglesOf = ({ positions: p, indices }: Mesh, m: Mat4): [Vec3, Vec3, Vec
     return [corner(0), corner(1), corner(2)];
   });
 
+/** Nodes of a mesh's tree whose boxes lie in a frame of their own. */
+function shearedNodes({ positions, indices }: Mesh): number {
+  const { kernel, memory } = new SceneMemory(kernelModule());
+  const triangles = indices.length / 3;
+  const references = kernel.referenceCapacity(triangles);
+  const [p, i, bounds, nodes, packets, scratch] = [
+    positions.byteLength, indices.byteLength, references * BOUNDS_SIZE, references * NODE_SIZE, references * PACKET_SIZE, kernel.bvhScratchSize(references),
+  ].map((bytes) => memory.allocate(bytes)) as [number, number, number, number, number, number]; // prettier-ignore
+  memory.write(p, positions);
+  memory.write(i, indices);
+  const count = kernel.buildMesh(p, i, triangles, bounds, nodes, packets, scratch);
+  const view = memory.view();
+  return Array.from({ length: count }, (_, n) => view.getInt32(nodes + n * NODE_SIZE + NODE_SHEAR + 12, true)).filter((axis) => axis !== 0)
+    .length;
+}
+
 const IDENTITY = translation(0, 0, 0);
 
 describe('finding the closest hit', () => {
@@ -89,6 +107,22 @@ describe('finding the closest hit', () => {
       expect(hits).toBeGreaterThan(count < 5 ? 5 : 50);
       expect(wrong).toBeLessThanOrEqual(rays / 500);
     } // prettier-ignore
+  });
+
+  it.each([0, 400])('agrees on bundles of long triangles that slant, %i m from the origin', (offset) => {
+    const next = random(23);
+    const bars = new MeshBuilder();
+    for (let i = 0; i < 90; i++) {
+      const [x, y, z] = [offset + next() * 8 - 4, offset + next() * 8 - 4, next() * 8 - 4];
+      bars.tube([[x, y, z], [x + next() * 4 - 2, y + next() * 4 - 2, z + next() * 4 - 2]], 0.04 + next() * 0.1, 12); // prettier-ignore
+    }
+    const mesh = bars.build();
+    const back = translation(-offset, -offset, 0);
+    const scene = place([mesh], [{ mesh: 0, transform: back }]);
+    expect(shearedNodes(mesh)).toBeGreaterThan(40);
+    const { hits, wrong } = compare(scene, trianglesOf(mesh, back), 1500, next);
+    expect(hits).toBeGreaterThan(300);
+    expect(wrong).toBeLessThanOrEqual(3);
   });
 
   it('agrees through instances that are moved, turned, scaled, sheared and mirrored', () => {

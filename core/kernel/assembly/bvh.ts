@@ -3,8 +3,9 @@
  * (Wald 2007, "On fast Construction of SAH-based Bounding Volume Hierarchies"), two-wide first, then collapsed.
  * All working memory comes from the host, so that a build leaves nothing behind.
  */
-import { BOUNDS_SIZE, NODE_SIZE, PACKET_SIZE } from './layout';
+import { BOUNDS_SIZE, NODE_SHEAR, NODE_SIZE, PACKET_SIZE } from './layout';
 import { presplit, referenceCapacity } from './presplit';
+import { attachSlant, frameAt, slantOf, slantScratchSize, stretchOf } from './slant';
 
 const BIN_COUNT: i32 = 16;
 const FEW: i32 = 24;
@@ -13,7 +14,7 @@ const LEAF_MAX: i32 = 4;
 
 let bounds: usize = 0;
 let order: usize = 0;
-/** Binary nodes, 32 bytes: min xyz, max xyz, left child or first primitive, primitive count (0 for inner). */
+/** Binary nodes, 32 bytes: min xyz, max xyz, left child or first primitive, primitive count; for inner ones 0, less the frame of their children. */
 let binary: usize = 0;
 let binaryCount: i32 = 0;
 let bins: usize = 0;
@@ -29,13 +30,24 @@ let indices: usize = 0;
 /** Triangle of each reference, u32. */
 let owners: usize = 0;
 
+/** What the faces across x, y and z count in the frame that is being built in. */
+let stretchX: f32 = 1;
+let stretchY: f32 = 1;
+let stretchZ: f32 = 1;
+
+function buildIn(stretch: v128): void {
+  stretchX = f32x4.extract_lane(stretch, 0);
+  stretchY = f32x4.extract_lane(stretch, 1);
+  stretchZ = f32x4.extract_lane(stretch, 2);
+}
+
 // @ts-ignore: decorator
 @inline
 function halfArea(extent: v128): f32 {
   const x = f32x4.extract_lane(extent, 0),
     y = f32x4.extract_lane(extent, 1),
     z = f32x4.extract_lane(extent, 2);
-  return x * y + y * z + z * x;
+  return x * y * stretchZ + y * z * stretchX + z * x * stretchY;
 }
 
 /** Boxes lie in the order of the tree, so that every pass over a node's boxes walks through memory. */
@@ -179,11 +191,15 @@ function binScale(extent: v128): v128 {
   return v128.and(f32x4.div(f32x4.splat(<f32>binCount * <f32>0.9999), extent), wide);
 }
 
-function split(node: i32, first: i32, count: i32): void {
-  let low = f32x4.splat(Infinity),
-    high = f32x4.splat(-Infinity),
-    centreLow = low,
-    centreHigh = high;
+let low: v128 = f32x4.splat(0);
+let high: v128 = f32x4.splat(0);
+let centreLow: v128 = f32x4.splat(0);
+let centreHigh: v128 = f32x4.splat(0);
+
+/** Bounds of boxes, and of twice their centres. */
+function measure(first: i32, count: i32): void {
+  low = centreLow = f32x4.splat(Infinity);
+  high = centreHigh = f32x4.splat(-Infinity);
   for (let i = first; i < first + count; i++) {
     const a = minOf(i),
       b = maxOf(i),
@@ -193,32 +209,51 @@ function split(node: i32, first: i32, count: i32): void {
     centreLow = f32x4.pmin(centreLow, c);
     centreHigh = f32x4.pmax(centreHigh, c);
   }
+}
+
+/** `frame`: that of the boxes, 0 while they are upright. */
+function split(node: i32, first: i32, count: i32, frame: i32): void {
+  measure(first, count);
   if (count <= leafMax) {
     storeBinary(node, low, high, first, count);
     return;
   }
+  const left = binaryCount;
+  binaryCount += 2;
+  const found = frame == 0 && positions ? slantOf(bounds, order, owners, first, count, low, high) : 0;
+  storeBinary(node, low, high, left, -(frame | found));
+  if (found) {
+    buildIn(stretchOf(v128.load(frameAt(found))));
+    measure(first, count);
+  }
   bestAxis = -1;
   binCount = count > FEW ? BIN_COUNT : BIN_COUNT / 2;
+  const from = centreLow;
   const scale = binScale(f32x4.sub(centreHigh, centreLow));
-  fillBins(first, count, centreLow, scale);
+  fillBins(first, count, from, scale);
   let best: f32 = Infinity;
   for (let axis = 0; axis < 3; axis++) best = sweepBins(count, axis, best);
   let middle = first + count / 2;
   if (bestAxis >= 0) {
-    const m = partition(first, count, centreLow, scale);
+    const m = partition(first, count, from, scale);
     if (m > first && m < first + count) middle = m;
   }
-  const left = binaryCount;
-  binaryCount += 2;
-  storeBinary(node, low, high, left, 0);
-  split(left, first, middle - first);
-  split(left + 1, middle, first + count - middle);
+  split(left, first, middle - first, frame | found);
+  split(left + 1, middle, first + count - middle, frame | found);
+  if (found) buildIn(f32x4.splat(1));
 }
 
 // @ts-ignore: decorator
 @inline
 function isInner(node: i32): bool {
-  return load<i32>(binary + <usize>node * 32, 28) == 0;
+  return load<i32>(binary + <usize>node * 32, 28) <= 0;
+}
+
+/** Frame in which a node's children have their boxes. */
+// @ts-ignore: decorator
+@inline
+function frameOf(node: i32): i32 {
+  return -load<i32>(binary + <usize>node * 32, 28);
 }
 
 function areaOf(node: i32): f32 {
@@ -275,6 +310,9 @@ function storeChild(p: usize, lane: usize, source: i32): void {
 function collapse(root: i32): i32 {
   const me = nodeCount++;
   const p = nodes + <usize>me * NODE_SIZE;
+  const frame = frameOf(root);
+  if (frame > 0) v128.store(p, v128.load(frameAt(frame)), NODE_SHEAR);
+  else v128.store(p, i32x4.splat(0), NODE_SHEAR);
   let c0 = root,
     c1 = -1,
     c2 = -1,
@@ -285,7 +323,7 @@ function collapse(root: i32): i32 {
     let widestArea: f32 = -1;
     for (let k = 0; k < n; k++) {
       const c = k == 0 ? c0 : k == 1 ? c1 : c2;
-      if (!isInner(c)) continue;
+      if (!isInner(c) || frameOf(c) != frame) continue;
       const a = areaOf(c);
       if (a > widestArea) {
         widestArea = a;
@@ -309,12 +347,18 @@ function collapse(root: i32): i32 {
       storeChild(p, lane, c);
       store<i32>(p + lane, isInner(c) ? collapse(c) * <i32>NODE_SIZE : leafOf(c), 96);
     } else {
-      for (let plane: usize = 0; plane < 6; plane++)
-        store<f32>(p + plane * 16 + lane, plane & 1 ? -Infinity : Infinity);
+      for (let plane: usize = 0; plane < 6; plane++) store<f32>(p + plane * 16 + lane, NaN);
       store<i32>(p + lane, 0, 96);
     }
   }
   return me;
+}
+
+/** The greatest coordinate of all boxes, either way. */
+function farthest(count: i32): f32 {
+  let most = f32x4.splat(0);
+  for (let i = 0; i < count; i++) most = f32x4.pmax(most, f32x4.pmax(f32x4.abs(minOf(i)), f32x4.abs(maxOf(i))));
+  return max(f32x4.extract_lane(most, 0), max(f32x4.extract_lane(most, 1), f32x4.extract_lane(most, 2)));
 }
 
 function build(primitiveBounds: usize, count: i32, outNodes: usize, outLeaves: usize, scratch: usize): void {
@@ -323,6 +367,7 @@ function build(primitiveBounds: usize, count: i32, outNodes: usize, outLeaves: u
   sweep = bins + <usize>(3 * BIN_COUNT) * BIN_SIZE;
   order = sweep + <usize>BIN_COUNT * 4;
   binary = (order + <usize>count * 4 + 15) & ~15;
+  if (positions) attachSlant(positions, indices, count, farthest(count), binary + <usize>count * 64);
   nodes = outNodes;
   leaves = outLeaves;
   nodeCount = 0;
@@ -330,13 +375,13 @@ function build(primitiveBounds: usize, count: i32, outNodes: usize, outLeaves: u
   binaryCount = 1;
   leafMax = positions ? LEAF_MAX : 1;
   for (let i = 0; i < count; i++) store<i32>(order + <usize>i * 4, i);
-  split(0, 0, count);
+  split(0, 0, count, 0);
   collapse(0);
 }
 
 /** Bytes of scratch memory a build over `count` references or instances needs. */
 export function bvhScratchSize(count: i32): usize {
-  return <usize>BIN_COUNT * (3 * BIN_SIZE + 4) + <usize>count * (4 + 4 + 64) + 256;
+  return <usize>BIN_COUNT * (3 * BIN_SIZE + 4) + <usize>count * (4 + 4 + 64) + slantScratchSize(count) + 256;
 }
 
 /**

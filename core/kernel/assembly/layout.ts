@@ -2,13 +2,15 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 16;
+export const LAYOUT_VERSION: i32 = 17;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
- * its bits turned, the byte offset of a packet, or in the tree over instances the number of one.
+ * its bits turned, the byte offset of a packet, or in the tree over instances the number of one. Then the frame of the planes:
+ * u xyz and its main axis, 1 to 3, in which they are sheared (see slant.ts); 0: they are upright. Lanes without a child are NaN.
  */
 export const NODE_SIZE: usize = 128;
+export const NODE_SHEAR: usize = 112;
 /** Four triangles: vertex0 xyz, edge1 xyz, edge2 xyz as f32x4 each, then i32x4 triangle ids (-1 unused). */
 export const PACKET_SIZE: usize = 160;
 /** Primitive bounds: min xyz + pad, max xyz + pad. */

@@ -8,14 +8,18 @@ import {
   INSTANCE_SIZE,
   MESH_NODES,
   MESH_PACKETS,
+  NODE_SHEAR,
   SCENE_INSTANCES,
   SCENE_INSTANCE_COUNT,
   SCENE_TLAS_NODES,
 } from './layout';
 
+const RAY_ORIGIN: usize = 16;
+const RAY_DIRECTION: usize = 64;
+const STACK: usize = 128;
 const NONE: i32 = i32.MIN_VALUE;
 
-/** Entries, see `entryOf`, 8 bytes each; in front of them one f32x4 for lanes. */
+/** Entries, see `entryOf`, 8 bytes each; in front of them one f32x4 for lanes, and the ray in the present mesh, splat, for nodes with a frame. */
 let stackBase: usize = 0;
 let lanes: usize = 0;
 let scene: usize = 0;
@@ -31,7 +35,7 @@ export let hitV: f32 = 0;
 export function attachTrace(scenePointer: usize, scratch: usize): void {
   scene = scenePointer;
   lanes = scratch;
-  stackBase = scratch + 64;
+  stackBase = scratch + STACK;
 }
 
 /** A child and where the ray enters it, as one number that sorts by distance. */
@@ -80,6 +84,14 @@ function walkTree(
 ): bool {
   const zero = f32x4.splat(0),
     one = f32x4.splat(1);
+  if (packets) {
+    v128.store(lanes, vox, RAY_ORIGIN);
+    v128.store(lanes, voy, RAY_ORIGIN + 16);
+    v128.store(lanes, voz, RAY_ORIGIN + 32);
+    v128.store(lanes, vdx, RAY_DIRECTION);
+    v128.store(lanes, vdy, RAY_DIRECTION + 16);
+    v128.store(lanes, vdz, RAY_DIRECTION + 32);
+  }
   let far = hitDistance;
   let limit = f32x4.splat(far);
   let found = false;
@@ -88,14 +100,40 @@ function walkTree(
   while (sp >= stack) {
     while (current >= 0) {
       const p = nodes + <usize>current;
-      const nearX = f32x4.mul(f32x4.sub(v128.load(p + nx), vox), rx),
-        farX = f32x4.mul(f32x4.sub(v128.load(p + (16 - nx)), vox), rx);
-      const nearY = f32x4.mul(f32x4.sub(v128.load(p + ny, 32), voy), ry),
-        farY = f32x4.mul(f32x4.sub(v128.load(p + (16 - ny), 32), voy), ry);
-      const nearZ = f32x4.mul(f32x4.sub(v128.load(p + nz, 64), voz), rz),
-        farZ = f32x4.mul(f32x4.sub(v128.load(p + (16 - nz), 64), voz), rz);
-      const enter = f32x4.pmax(f32x4.pmax(nearX, nearY), f32x4.pmax(nearZ, zero));
-      const leave = f32x4.pmin(f32x4.pmin(farX, farY), f32x4.pmin(farZ, limit));
+      const shear = load<u32>(p, NODE_SHEAR + 12);
+      let enter = zero,
+        leave = zero;
+      if (shear) {
+        const k = lanes + <usize>shear * 16;
+        const ok = v128.load(k, RAY_ORIGIN - 16),
+          dk = v128.load(k, RAY_DIRECTION - 16);
+        const ux = v128.load32_splat(p, NODE_SHEAR),
+          uy = v128.load32_splat(p, NODE_SHEAR + 4),
+          uz = v128.load32_splat(p, NODE_SHEAR + 8);
+        const sx = f32x4.sub(vox, f32x4.mul(ux, ok)),
+          sy = f32x4.sub(voy, f32x4.mul(uy, ok)),
+          sz = f32x4.sub(voz, f32x4.mul(uz, ok));
+        const ix = f32x4.div(one, f32x4.sub(vdx, f32x4.mul(ux, dk))),
+          iy = f32x4.div(one, f32x4.sub(vdy, f32x4.mul(uy, dk))),
+          iz = f32x4.div(one, f32x4.sub(vdz, f32x4.mul(uz, dk)));
+        const ax = f32x4.mul(f32x4.sub(v128.load(p), sx), ix),
+          bx = f32x4.mul(f32x4.sub(v128.load(p, 16), sx), ix);
+        const ay = f32x4.mul(f32x4.sub(v128.load(p, 32), sy), iy),
+          by = f32x4.mul(f32x4.sub(v128.load(p, 48), sy), iy);
+        const az = f32x4.mul(f32x4.sub(v128.load(p, 64), sz), iz),
+          bz = f32x4.mul(f32x4.sub(v128.load(p, 80), sz), iz);
+        enter = f32x4.pmax(f32x4.pmax(f32x4.pmin(ax, bx), f32x4.pmin(ay, by)), f32x4.pmax(f32x4.pmin(az, bz), zero));
+        leave = f32x4.pmin(f32x4.pmin(f32x4.pmax(ax, bx), f32x4.pmax(ay, by)), f32x4.pmin(f32x4.pmax(az, bz), limit));
+      } else {
+        const nearX = f32x4.mul(f32x4.sub(v128.load(p + nx), vox), rx),
+          farX = f32x4.mul(f32x4.sub(v128.load(p + (16 - nx)), vox), rx);
+        const nearY = f32x4.mul(f32x4.sub(v128.load(p + ny, 32), voy), ry),
+          farY = f32x4.mul(f32x4.sub(v128.load(p + (16 - ny), 32), voy), ry);
+        const nearZ = f32x4.mul(f32x4.sub(v128.load(p + nz, 64), voz), rz),
+          farZ = f32x4.mul(f32x4.sub(v128.load(p + (16 - nz), 64), voz), rz);
+        enter = f32x4.pmax(f32x4.pmax(nearX, nearY), f32x4.pmax(nearZ, zero));
+        leave = f32x4.pmin(f32x4.pmin(farX, farY), f32x4.pmin(farZ, limit));
+      }
       let open = i32x4.bitmask(f32x4.le(enter, leave));
       if (open == 0) {
         current = NONE;
