@@ -7,7 +7,7 @@ import { gltfReader, readGltf } from '../core/formats/gltf';
 import { readIfcProperties, type ElementProperties } from '../core/formats/ifc-properties';
 import { readIfc } from '../core/formats/ifc';
 import { nearOrigin } from '../core/formats/local-origin';
-import { ModelFileError, NO_SIDE_FILES, withHashes, type ModelFile, type SideFiles } from '../core/formats/model-file';
+import { ModelFileError, NO_SIDE_FILES, withHashes, type ModelFile, type SideFiles, type TakeBlob } from '../core/formats/model-file';
 import { readObj, readPly, readStl } from '../core/formats/plain-meshes';
 import { plainName } from '../core/formats/side-files';
 import { read3mf, readCollada } from '../core/formats/xml-meshes';
@@ -24,6 +24,8 @@ export interface FileToRead {
   file: string | null;
   /** What is known of this file from before; undefined: nothing. */
   before: Model | undefined;
+  /** Takes each mesh and picture once, by its hash; of a format that allows it, while others are still being read. */
+  keep: (hash: string, blob: Uint8Array) => void;
 }
 
 async function startIfc(): Promise<IfcAPI> {
@@ -36,9 +38,9 @@ async function startIfc(): Promise<IfcAPI> {
 /** Parsers by the ending of a file's name; each is started when it is first needed. */
 const ifc = once(startIfc);
 const gltf = once(gltfReader);
-type Reader = (bytes: Uint8Array, fileName: string, beside: SideFiles) => ModelFile | Promise<ModelFile>;
+type Reader = (bytes: Uint8Array, fileName: string, beside: SideFiles, take: TakeBlob) => ModelFile | Promise<ModelFile>;
 const READERS: Readonly<Record<string, Reader>> = {
-  ifc: async (bytes, fileName) => readIfc(await ifc(), bytes, fileName),
+  ifc: async (bytes, fileName, _beside, take) => readIfc(await ifc(), bytes, fileName, take),
   glb: async (bytes, fileName, beside) => readGltf(await gltf(), bytes, fileName, beside),
   gltf: async (bytes, fileName, beside) => readGltf(await gltf(), bytes, fileName, beside),
   obj: readObj,
@@ -101,30 +103,33 @@ function besidePath(file: string): SideFiles {
   };
 }
 
-async function parse({ bytes, fileName, file }: FileToRead): Promise<{ ending: string; read: ModelFile }> {
+async function parse({ bytes, fileName, file }: FileToRead, take: TakeBlob): Promise<{ ending: string; read: ModelFile }> {
   const ending = endingOf(fileName);
   if (ending === 'zip') {
     const { name, bytes: inner, beside } = fromZip(bytes, fileName);
-    return { ending: endingOf(name), read: await READERS[endingOf(name)]!(inner, `${fileName}/${name}`, beside) };
+    return { ending: endingOf(name), read: await READERS[endingOf(name)]!(inner, `${fileName}/${name}`, beside, take) };
   }
   const reader = Object.hasOwn(READERS, ending) ? READERS[ending] : undefined;
   if (!reader) throw new ModelFileError(`${fileName} is of no kind that is read: ${KINDS}.`);
-  return { ending, read: await reader(bytes, fileName, file === null ? NO_SIDE_FILES : besidePath(file)) };
+  return { ending, read: await reader(bytes, fileName, file === null ? NO_SIDE_FILES : besidePath(file), take) };
 }
 
-/** The model of a file, with blobs by their hashes. Throws ModelFileError. */
-export async function readModelFile(request: FileToRead): Promise<{ model: Model; blobs: Map<string, Uint8Array>; format: string }> {
-  const { ending, read: file } = await parse(request);
+/** The model of a file, with its meshes and pictures by their hashes. Throws ModelFileError. */
+export async function readModelFile(request: FileToRead): Promise<{ model: Model; format: string }> {
+  const { before, keep } = request;
   const hashes = new Map<string, string>();
-  const blobs = new Map<string, Uint8Array>();
-  for (const [key, blob] of [...file.meshes, ...file.pictures]) {
+  const kept = new Set<string>();
+  const take = (key: string, blob: Uint8Array): void => {
     const hash = createHash('sha256').update(blob).digest('hex');
     hashes.set(key, hash);
-    blobs.set(hash, blob);
-  }
-  const { before } = request;
+    if (kept.has(hash)) return;
+    kept.add(hash);
+    keep(hash, blob);
+  };
+  const { ending, read: file } = await parse(request, take);
+  for (const [key, blob] of [...file.meshes, ...file.pictures]) take(key, blob);
   const hashed = withHashes(nearOrigin(file.model, before?.basePoint, file.broughtNear), (key) => hashes.get(key)!);
-  return { model: before && !WITH_IDS.has(ending) ? keepIds(before, hashed) : hashed, blobs, format: file.format };
+  return { model: before && !WITH_IDS.has(ending) ? keepIds(before, hashed) : hashed, format: file.format };
 }
 
 /** What a file says of its elements beside their shapes, by element; undefined: nothing, or not of this format. */

@@ -84,8 +84,8 @@ class LinkedFile {
   private async read(): Promise<void> {
     try {
       const bytes = readFileSync(this.file);
-      const { model, blobs } = await readModelFile({ bytes, fileName: this.name, file: this.file, before: this.model });
-      for (const [hash, blob] of blobs) this.blobs.set(hash, blob);
+      const keep = (hash: string, blob: Uint8Array) => this.blobs.set(hash, blob);
+      const { model } = await readModelFile({ bytes, fileName: this.name, file: this.file, before: this.model, keep });
       this.model = model;
       this.client.update(model);
     } catch (error) {

@@ -6,7 +6,7 @@ import type { BasePoint, Luminaire, ModelElement, Site, SourceMaterial } from '.
 import { IfcLayers } from './ifc-layers';
 import { numberOf, refOf, refsOf, textOf, type Handle, type Line } from './ifc-line';
 import { presentationOf, readVariants, type Variant } from './ifc-variants';
-import { ModelFileError, type ModelFile } from './model-file';
+import { ModelFileError, type ModelFile, type TakeBlob } from './model-file';
 
 /** Flux of a light fixture that says nothing of its light. */
 const FIXTURE_LM = 800;
@@ -27,15 +27,18 @@ export function checkStepText(bytes: Uint8Array, fileName: string): void {
     throw new ModelFileError(`${fileName} uses the schema ${schema ?? '(none)'}; IFC2x3, IFC4 and IFC4x3 are read.`);
 }
 
-/** Reads a file with a web-ifc instance that has been initialised. Throws ModelFileError. */
-export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string): ModelFile {
+/**
+ * Reads a file with a web-ifc instance that has been initialised. Meshes go to `take` while others are still being read; without
+ * it they are kept in the answer. Throws ModelFileError.
+ */
+export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string, take?: TakeBlob): ModelFile {
   checkStepText(bytes, fileName);
   const id = api.OpenModel(bytes, { COORDINATE_TO_ORIGIN: false });
   try {
     const schema = api.GetModelSchema(id);
-    const reader = new IfcReader(api, id);
-    const result = reader.read(fileName);
-    return { format: schema, ...result, pictures: new Map() };
+    const meshes = new Map<string, Uint8Array>();
+    const reader = new IfcReader(api, id, take ?? ((key, mesh) => meshes.set(key, mesh)));
+    return { format: schema, model: reader.read(fileName), meshes, pictures: new Map() };
   } catch (error) {
     if (error instanceof ModelFileError) throw error;
     throw new ModelFileError(`${fileName} could not be read: ${error instanceof Error ? error.message : 'the parser gave up'}.`);
@@ -48,7 +51,6 @@ class IfcReader {
   private readonly storeyOf = new Map<number, string>();
   private readonly materialNameOf = new Map<number, string>();
   private readonly materials = new Map<string, SourceMaterial>();
-  private readonly meshes = new Map<string, Uint8Array>();
   private readonly boundsOf = new Map<string, Bounds>();
   private readonly luminaires = new Map<string, Luminaire>();
   private readonly elements = new Map<string, ModelElement>();
@@ -58,19 +60,20 @@ class IfcReader {
   constructor(
     private readonly api: WebIFC.IfcAPI,
     private readonly id: number,
+    private readonly take: TakeBlob,
   ) {
     this.layers = new IfcLayers(api, id);
     this.variants = readVariants(api, id);
   }
 
-  read(fileName: string): { model: Model; meshes: Map<string, Uint8Array> } {
+  read(fileName: string): Model {
     this.readStoreys();
     this.readMaterialNames();
     this.api.StreamAllMeshes(this.id, (flat) => {
       this.addElement(flat);
     });
     if (this.elements.size === 0) throw new ModelFileError(`${fileName} holds no building elements with a shape.`);
-    const model: Model = {
+    return {
       ...EMPTY_MODEL,
       elements: this.elements,
       materials: this.materials,
@@ -79,7 +82,6 @@ class IfcReader {
       basePoint: this.readBasePoint(),
       presentation: { hiddenLayers: this.layers.hidden, ...presentationOf(this.variants.values()) },
     };
-    return { model, meshes: this.meshes };
   }
 
   private line(expressId: number): Line {
@@ -196,7 +198,7 @@ class IfcReader {
     const key = own
       ? `${String(geometryId)}:${own.map((v) => v.toFixed(6)).join()}:${base.map((v) => v.toFixed(6)).join()}`
       : String(geometryId);
-    if (this.meshes.has(key)) return key;
+    if (this.boundsOf.has(key)) return key;
     const geometry = this.api.GetGeometry(this.id, geometryId);
     const vertices = this.api.GetVertexArray(geometry.GetVertexData(), geometry.GetVertexDataSize());
     const indices = this.api.GetIndexArray(geometry.GetIndexData(), geometry.GetIndexDataSize());
@@ -205,7 +207,7 @@ class IfcReader {
     const positions = placedPositions(vertices, own ? relative(base, own) : IDENTITY);
     if (!positions) throw new ModelFileError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
     this.boundsOf.set(key, meshBounds(positions));
-    this.meshes.set(key, encodeMesh({ positions, indices: new Uint32Array(indices) }));
+    this.take(key, encodeMesh({ positions, indices }));
     return key;
   }
 
@@ -294,18 +296,20 @@ function degreesOf(value: unknown): number | undefined {
 
 /** Transformed places of vertices that come as place and normal, six numbers each; undefined where one is not a number. */
 function placedPositions(vertices: Float32Array, m: Mat4): Float32Array | undefined {
+  const [xx = 1, xy = 0, xz = 0, , yx = 0, yy = 1, yz = 0, , zx = 0, zy = 0, zz = 1, , tx = 0, ty = 0, tz = 0] = m;
   const out = new Float32Array(vertices.length / 2);
-  let sound = true;
+  // What is not a number makes the sum none.
+  let sum = 0;
   for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
     const x = vertices[i]!;
     const y = vertices[i + 1]!;
     const z = vertices[i + 2]!;
-    out[o] = m[0]! * x + m[4]! * y + m[8]! * z + m[12]!;
-    out[o + 1] = m[1]! * x + m[5]! * y + m[9]! * z + m[13]!;
-    out[o + 2] = m[2]! * x + m[6]! * y + m[10]! * z + m[14]!;
-    sound &&= Number.isFinite(out[o]! + out[o + 1]! + out[o + 2]!);
+    out[o] = xx * x + yx * y + zx * z + tx;
+    out[o + 1] = xy * x + yy * y + zy * z + ty;
+    out[o + 2] = xz * x + yz * y + zz * z + tz;
+    sum += out[o]! + out[o + 1]! + out[o + 2]!;
   }
-  return sound ? out : undefined;
+  return Number.isFinite(sum) ? out : undefined;
 }
 
 /** Transform that takes points placed by `own` into the frame of `base`. */

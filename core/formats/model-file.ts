@@ -16,6 +16,9 @@ export interface ModelFile {
   broughtNear?: boolean;
 }
 
+/** Takes a mesh or picture under its reader's key as soon as it has been read. */
+export type TakeBlob = (key: string, blob: Uint8Array) => void;
+
 /** Files that lie beside the one that is read, by the name it calls them; undefined: not there. */
 export type SideFiles = (name: string) => Uint8Array<ArrayBuffer> | undefined;
 

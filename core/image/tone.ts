@@ -65,16 +65,18 @@ export function develop(radiance: Float32Array, width: number, ev100: number, ou
   const scale = exposureScale(ev100);
   const rgb: [number, number, number] = [0, 0, 0];
   const table = srgbTable();
-  for (let i = 0, p = 0; i < radiance.length; i += 4, p++) {
-    rgb[0] = Math.max(0, radiance[i]! * scale);
-    rgb[1] = Math.max(0, radiance[i + 1]! * scale);
-    rgb[2] = Math.max(0, radiance[i + 2]! * scale);
-    toneCurve(rgb);
-    const dither = ((((p % width) * 171 + Math.floor(p / width) * 231) % 256) / 256 - 0.5) * 0.9;
-    for (let c = 0; c < 3; c++)
-      out[i + c] = Math.max(0, Math.min(255, Math.round(table[Math.min(TABLE, Math.round(rgb[c]! * TABLE))]! + dither)));
-    out[i + 3] = radiance[i + 3]! > 0 ? 255 : 0;
-  }
+  for (let y = 0, i = 0; i < radiance.length; y++)
+    for (let x = 0; x < width; x++, i += 4) {
+      for (let c = 0; c < 3; c++) rgb[c] = Math.max(0, radiance[i + c]! * scale);
+      toneCurve(rgb);
+      // Truncated after a half is added, which is rounding for what is not negative, and quicker.
+      const dither = (((x * 171 + y * 231) % 256) / 256 - 0.5) * 0.9 + 0.5;
+      for (let c = 0; c < 3; c++) {
+        const coded = table[Math.min(TABLE, rgb[c]! * TABLE + 0.5) | 0]! + dither;
+        out[i + c] = coded > 255 ? 255 : coded < 0 ? 0 : coded | 0;
+      }
+      out[i + 3] = radiance[i + 3]! > 0 ? 255 : 0;
+    }
 }
 
 const TABLE = 16384;

@@ -21,6 +21,13 @@ export class KernelMemory {
 
   /** Zeroed block of at least `bytes`, 128-byte aligned. Throws KernelMemoryError when 4 GiB are used up. */
   allocate(bytes: number): number {
+    const at = this.room(bytes);
+    new Uint8Array(this.memory.buffer, at, this.sizes.get(at)).fill(0);
+    return at;
+  }
+
+  /** A block as `allocate` gives it, with whatever was there before, for what is written whole anyway. */
+  room(bytes: number): number {
     const size = Math.max(ALIGN, Math.ceil(bytes / ALIGN) * ALIGN);
     const hole = this.free.findIndex((h) => h.size >= size);
     let at: number;
@@ -35,7 +42,6 @@ export class KernelMemory {
       this.top = at + size;
     }
     this.sizes.set(at, size);
-    new Uint8Array(this.memory.buffer, at, size).fill(0);
     return at;
   }
 

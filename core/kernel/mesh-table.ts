@@ -38,19 +38,19 @@ export class MeshTable {
     if (!mesh || triangles === 0) return false;
     const m = this.memory;
     const temporary = [mesh.positions, mesh.indices].map((data) => {
-      const at = m.allocate(data.byteLength);
+      const at = m.room(data.byteLength);
       m.write(at, data);
       return at;
     });
     const references = this.kernel.referenceCapacity(triangles);
-    const boundsScratch = m.allocate(references * L.BOUNDS_SIZE);
-    const scratch = m.allocate(this.kernel.bvhScratchSize(references));
-    const nodesRoom = m.allocate(references * L.NODE_SIZE);
-    const packetsRoom = m.allocate(references * L.PACKET_SIZE);
+    const boundsScratch = m.room(references * L.BOUNDS_SIZE);
+    const scratch = m.room(this.kernel.bvhScratchSize(references));
+    const nodesRoom = m.room(references * L.NODE_SIZE);
+    const packetsRoom = m.room(references * L.PACKET_SIZE);
     const nodeCount = this.kernel.buildMesh(temporary[0]!, temporary[1]!, triangles, boundsScratch, nodesRoom, packetsRoom, scratch);
     const packetCount = this.kernel.builtLeafCount();
     const keep = (from: number, bytes: number) => {
-      const at = m.allocate(bytes);
+      const at = m.room(bytes);
       new Uint8Array(m.memory.buffer).copyWithin(at, from, from + bytes);
       return at;
     };
@@ -58,7 +58,7 @@ export class MeshTable {
     const packets = keep(packetsRoom, packetCount * L.PACKET_SIZE);
     for (const block of [boundsScratch, scratch, nodesRoom, packetsRoom, temporary[0]!]) m.release(block);
     const rest = [mesh.normals, mesh.uvs].map((data) => {
-      const at = m.allocate(data.byteLength);
+      const at = m.room(data.byteLength);
       m.write(at, data);
       return at;
     });
@@ -84,7 +84,7 @@ export class MeshTable {
     if (placed.knowsEdges || placed.triangles > MOST_ROUNDED) return;
     placed.knowsEdges = true;
     const edges = edgeNormals(placed.mesh);
-    const at = this.memory.allocate(edges.byteLength);
+    const at = this.memory.room(edges.byteLength);
     this.memory.write(at, edges);
     placed.blocks.push(at);
     this.memory.view().setUint32(placed.pointer + L.MESH_EDGES, at, true);

@@ -176,6 +176,11 @@ export class SceneMemory {
     this.setWord(L.SCENE_SUN_ON, sky.sun.normalLux.some((e) => e > 0) ? 1 : 0);
   }
 
+  /** Builds a mesh's tree before the scene that shows it is there. A scene that does not show it drops it again. */
+  placeMesh(hash: string, mesh: DressedMesh): void {
+    this.meshes.place(hash, () => mesh);
+  }
+
   /** Places what a scene needs and drops what it no longer uses. */
   setScene(scene: RenderedScene, assets: SceneAssets): void {
     if (this.rewear(scene, assets)) return;

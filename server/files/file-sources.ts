@@ -9,7 +9,7 @@ import { worker } from '../dist-paths';
 import { stateOf, watchFile } from '../../files/watch-file';
 import { serially } from '../../core/serially';
 import type { KnownSource, SourceStore } from '../source-store';
-import type { FileAnswer, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
+import type { FileAnswer, FileBlob, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
 
 export const MAX_FILE_BYTES = 1024 * 1024 * 1024;
 const READ_TIMEOUT_MS = 10 * 60_000;
@@ -131,9 +131,18 @@ export class FileSources {
     });
   }
 
-  private read(fileName: string, bytes: Uint8Array, file: string | null, known: KnownSource | undefined): Promise<FileAnswer> {
+  /** Blobs are stored while the file is still being read. Those of a file that turns out to be bad stay, and nothing names them. */
+  private async read(fileName: string, bytes: Uint8Array, file: string | null, known: KnownSource | undefined): Promise<FileAnswer> {
     const before = known && known.revision > 0 ? snapshotOf(known.ahead) : null;
-    return this.ask<FileAnswer>({ kind: 'model', number: ++this.number, bytes, fileName, file, before });
+    const stored: Promise<unknown>[] = [];
+    const answer = await this.ask<FileAnswer>({ kind: 'model', number: ++this.number, bytes, fileName, file, before }, (blob) => {
+      const storing = this.blobs.put(blob);
+      // A full disk is told below, once for all of them.
+      storing.catch(() => undefined);
+      stored.push(storing);
+    });
+    await Promise.all(stored);
+    return answer;
   }
 
   private async put(
@@ -141,9 +150,8 @@ export class FileSources {
     name: string,
     bytes: Uint8Array,
     file: string | null,
-    { blobs, change, format }: Extract<FileAnswer, { ok: true }>,
+    { change, format }: Extract<FileAnswer, { ok: true }>,
   ): Promise<FileResult> {
-    for (const blob of blobs) await this.blobs.put(blob.bytes);
     await this.sources.register(id, 'file', name, format, file);
     const changed = countChange(change);
     if (changed > 0) await this.sources.commit(id, change, 0);
@@ -160,7 +168,10 @@ export class FileSources {
     });
   }
 
-  private ask<Answer extends FileAnswer | PropertiesAnswer>(request: FileRequest | PropertiesRequest): Promise<Answer> {
+  private ask<Answer extends FileAnswer | PropertiesAnswer>(
+    request: FileRequest | PropertiesRequest,
+    keep: (blob: Uint8Array) => void = () => undefined,
+  ): Promise<Answer> {
     const thread = (this.thread ??= new Worker(worker('file-worker')));
     return new Promise((resolve) => {
       const give = (answer: Answer) => {
@@ -170,8 +181,10 @@ export class FileSources {
         thread.off('exit', failed);
         resolve(answer);
       };
-      const heard = (answer: Answer) => {
-        if (answer.number === request.number) give(answer);
+      const heard = (said: Answer | FileBlob) => {
+        if (said.number !== request.number) return;
+        if ('blob' in said) keep(said.blob);
+        else give(said);
       };
       const failed = () => {
         this.thread = undefined;

@@ -28,16 +28,23 @@ export interface PropertiesAnswer {
   /** JSON by element; undefined: nothing, or not of this format. */
   properties: Uint8Array | undefined;
 }
-export type FileAnswer =
-  | { number: number; ok: true; change: ModelChange; blobs: { hash: string; bytes: Uint8Array }[]; format: string }
-  | { number: number; ok: false; message: string };
+/** A mesh or picture of a file that is still being read. */
+export interface FileBlob {
+  number: number;
+  hash: string;
+  blob: Uint8Array;
+}
+export type FileAnswer = { number: number; ok: true; change: ModelChange; format: string } | { number: number; ok: false; message: string };
 
 async function read({ number, bytes, fileName, file, before: snapshot }: FileRequest): Promise<FileAnswer> {
   try {
     const before = snapshot ? applyChange(EMPTY_MODEL, snapshot) : undefined;
-    const { model, blobs, format } = await readModelFile({ bytes, fileName, file, before });
+    const keep = (hash: string, blob: Uint8Array): void => {
+      parentPort!.postMessage({ number, hash, blob } satisfies FileBlob);
+    };
+    const { model, format } = await readModelFile({ bytes, fileName, file, before, keep });
     const change = before ? differenceOf(before, model) : snapshotOf(model);
-    return { number, ok: true, change, blobs: [...blobs].map(([hash, blob]) => ({ hash, bytes: blob })), format };
+    return { number, ok: true, change, format };
   } catch (error) {
     if (!(error instanceof ModelFileError)) console.error('file:', fileName, error);
     const message = error instanceof ModelFileError ? error.message : `${fileName} could not be read; the parser stopped.`;
