@@ -26,7 +26,7 @@ const FLOOR: f32 = 1e-4;
 // @ts-ignore: decorator
 @inline
 function meanAlbedo(q: usize, channel: usize): f32 {
-  return max<f32>(<f32>0.01, load<f32>(q + PIXEL_ALBEDO + channel) / load<f32>(q, PIXEL_GUIDES));
+  return max<f32>(<f32>0.01, load<f32>(q + PIXEL_ALBEDO + channel) / max<f32>(1, load<f32>(q, PIXEL_GUIDES)));
 }
 
 /** Fills the light (16 bytes a pixel) and guide (16 bytes a pixel) buffers of rows y0 to y1. */

@@ -38,6 +38,7 @@ function accumulate(q: usize, value: f32): void {
 }
 
 function addGuide(q: usize): void {
+  if (g.astray) return;
   accumulate(q + PIXEL_ALBEDO, g.albedoR);
   accumulate(q + PIXEL_ALBEDO + 4, g.albedoG);
   accumulate(q + PIXEL_ALBEDO + 8, g.albedoB);

@@ -18,12 +18,18 @@ export let guideZ: f32 = 0;
 export let guideDepth: f32 = FAR;
 /** The path has its guide, or is to have none. */
 export let guided: bool = false;
+/** The path left by chance what its pixel shows: it says nothing of it. */
+export let astray: bool = false;
 
 export function begin(): void {
   albedoR = albedoG = albedoB = 1;
   guideX = guideY = guideZ = 0;
   guideDepth = FAR;
-  guided = false;
+  guided = astray = false;
+}
+
+export function goAstray(): void {
+  if (!guided) guided = astray = true;
 }
 
 export function hold(on: bool): void {

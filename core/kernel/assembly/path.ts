@@ -295,6 +295,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         lift = gap;
         pdf = -1;
         if (cosine < <f32>0.35) g.guide(fromEye);
+        else g.goAstray();
         bounce++;
       } else if ((u - reflectance) / (1 - reflectance) < s.transmission) {
         tR *= surfaceTint(s.baseR);

@@ -1,14 +1,37 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
-import { faceTintOf } from '../../../core/finish/clear-body';
+import { absorptionOf, faceTintOf, isDense } from '../../../core/finish/clear-body';
+import { meanScale } from '../../../core/geometry/mat4';
+import { meshArea, meshVolume } from '../../../core/geometry/mesh';
 import type { SurfaceBatch } from './surface-batch';
 
-/** Colour that each face of a tinted pane or sheet takes from what is seen through it; undefined: it takes none, or by the way inside. */
-function tintOf(finish: Finish): [number, number, number] | undefined {
-  const { transmission, opacity, body, attenuationDistanceM } = finish;
-  if (transmission === 0 || opacity < 1 || (attenuationDistanceM !== null && body !== 'sheet')) return undefined;
-  const tint = faceTintOf(finish);
+/**
+ * Colour that each face of a tinted body or sheet takes from what is seen through it; undefined: as good as none. For what is
+ * taken on the way inside, each of two faces stands for half of it.
+ */
+function tintOf(batch: SurfaceBatch): [number, number, number] | undefined {
+  const { finish } = batch.instances[0]!;
+  if (finish.transmission === 0 || finish.opacity < 1) return undefined;
+  let tint = faceTintOf(finish);
+  if (isDense(finish)) {
+    const halfWayM = meanWayM(batch, finish) / 2;
+    const absorption = absorptionOf(finish);
+    tint = tint.map((share, c) => share * Math.exp(-absorption[c]! * halfWayM)) as typeof tint;
+  }
   return Math.min(...tint) > 0.97 ? undefined : tint;
+}
+
+/** The mean way through closed bodies: four times their volume by their surface (Cauchy). Open ones are taken to be deep. */
+function meanWayM(batch: SurfaceBatch, finish: Finish): number {
+  let [volume, surface] = [0, 0];
+  for (const [i, { transform }] of batch.instances.entries()) {
+    const mesh = batch.restingMesh(i);
+    const scale = meanScale(transform);
+    volume += Math.abs(meshVolume(mesh)) * scale ** 3;
+    surface += meshArea(mesh) * scale ** 2;
+  }
+  const wayM = surface > 0 ? (4 * volume) / surface : 0;
+  return wayM > 1e-3 ? wayM : 2 * finish.attenuationDistanceM!;
 }
 
 /** Multiplies what has been drawn behind a tinted surface; of the sky, which is drawn last, only the lightness. */
@@ -35,7 +58,7 @@ export class Filters {
 
   set(batch: SurfaceBatch): void {
     this.drop(batch);
-    const tint = tintOf(batch.instances[0]!.finish);
+    const tint = tintOf(batch);
     if (!tint) return;
     const filter = batch.twin(filterMaterial(tint));
     // Before the surface itself, whose shine is not coloured.

@@ -175,15 +175,13 @@ export class FinishMaterials {
       shadowSide: THREE.DoubleSide,
     });
     if (clear) {
-      // What a clear body takes away is drawn as its opacity; what it mirrors stays at full strength.
-      const dense = finish.attenuationDistanceM !== null;
+      // What is seen through it is coloured before (see filters.ts); what it mirrors stays at full strength.
       material.transparent = true;
       material.premultipliedAlpha = true;
-      material.depthWrite = dense;
-      material.opacity = 1 - finish.transmission * (dense ? 0.3 : 0.94);
-      material.color.multiplyScalar(dense ? 0.12 : 0.3);
+      material.depthWrite = false;
+      material.opacity = 1 - finish.transmission * 0.94;
+      material.color.multiplyScalar(0.3);
       material.side = THREE.FrontSide;
-      if (dense) material.color.lerp(new THREE.Color().setRGB(...finish.attenuationColour, THREE.SRGBColorSpace).multiplyScalar(0.08), 0.8);
     } else if (finish.opacity < 1) {
       material.transparent = true;
       material.opacity = finish.opacity;

@@ -17,12 +17,13 @@ import { LampLights } from './lamp-lights';
 import { mapUses } from './map-uses';
 import { markMaterial } from './mark-materials';
 import { castRay, type Met } from './picking';
+import { RoundedEdges } from './rounded-edges';
 import { SizeCount, seenSizes, type SeenFrom } from './seen-sizes';
 import { SkyLight } from './sky-light';
 import { SunLight } from './sun-light';
 import { SunTint } from './sun-tint';
 import { SurfaceBatch, type Chosen, type PartMeshes } from './surface-batch';
-import { SurfaceGroups } from './surface-groups';
+import { groupKey, SurfaceGroups } from './surface-groups';
 import type { Budget } from './working-detail';
 
 /** A surface under the pointer. */
@@ -69,6 +70,7 @@ export class Stage {
   private readonly filters = new Filters(this.root);
   private readonly lamps = new LampLights(this.root);
   private readonly blades: BladesOnStage;
+  private readonly edges: RoundedEdges;
   private readonly developer: Developer;
   readonly materials: FinishMaterials;
   readonly budget: Budget;
@@ -103,6 +105,7 @@ export class Stage {
     this.blades = new BladesOnStage(this.root, BLADE_TRIANGLES[software ? 'software' : 'gpu'], (finish) =>
       this.materials.get(finish, 1, 0, false),
     );
+    this.edges = new RoundedEdges(this.root, (instance) => this.materialOf(instance));
     this.developer = new Developer(this.renderer, this.skyLight.uniforms, software);
     this.camera.up.set(0, 0, 1);
     this.root.add(this.sun.light, this.sun.light.target, this.skyLight.probe);
@@ -173,7 +176,8 @@ export class Stage {
   render(moving: boolean): void {
     this.choose(moving);
     // A processor that draws has enough to do while the camera moves.
-    this.blades.visible = !moving || !this.software;
+    this.blades.visible = this.edges.visible = !moving || !this.software;
+    if (this.edges.visible) this.edges.lookFrom(this.camera.position.toArray(), this.pixelsAtOneM(), this.groups.batches);
     if (this.throwsShadows(moving)) this.throwShadows();
     this.developer.render(this.root, this.camera, moving);
   }
@@ -243,6 +247,7 @@ export class Stage {
   dispose(): void {
     this.mark([], () => undefined);
     this.blades.clear();
+    this.edges.clear();
     this.groups.clear();
     this.sunTint.dispose();
     this.renderer.dispose();
@@ -311,9 +316,9 @@ export class Stage {
 
   private dress(key: string, batch: SurfaceBatch): void {
     const { mesh, instances } = batch;
-    const { finish, emissionScale } = instances[0]!;
+    const { finish } = instances[0]!;
     const before = mesh.material;
-    mesh.material = this.materials.get(finish, emissionScale, exposureScale(this.ev100), this.highlighted.has(key));
+    mesh.material = this.materialOf(instances[0]!, key);
     const clear = isClear(finish);
     // A finish that is cut out throws the shadow of its map; what is clear tints the sun.
     if (mesh.castShadow === clear || finish.cutOut || (clear && mesh.material !== before)) this.shapeChanged = true;
@@ -321,6 +326,11 @@ export class Stage {
     mesh.castShadow = !clear;
     mesh.receiveShadow = true;
     mesh.renderOrder = clear ? 1 : 0;
+  }
+
+  private materialOf(instance: SceneInstance, key = groupKey(instance)): THREE.Material {
+    const { finish, emissionScale } = instance;
+    return this.materials.get(finish, emissionScale, exposureScale(this.ev100), this.highlighted.has(key));
   }
 
   private applyExposure(): void {
