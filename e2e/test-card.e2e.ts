@@ -185,3 +185,22 @@ it('clear bodies tint the sun alike in the draft and in the kernel’s picture',
   expect(coloured.length).toBeGreaterThan(40);
   expect(apart[apart.length >> 1]!).toBeLessThan(0.01);
 });
+
+it('edges that are near are rounded alike in the draft and in the kernel’s picture', async () => {
+  const block = new MeshBuilder().box([-0.2, -0.2, -0.2], [0.2, 0.2, 0.2]).build();
+  await link('cards', [{ mesh: block, finish: 'concrete', at: [0, 0, 0] }], { position: [-0.5, -0.6, 0.12], target: [-0.2, -0.2, 0.02], focalMm: 60 }); // prettier-ignore
+  // Mean lightness of the columns of the picture; the upright edge stands in the middle.
+  const columns = async (page: Page) => {
+    const { data, info } = await sharp(await page.screenshot({ clip: (await page.getByTestId('picture').boundingBox())! })).greyscale().resize({ height: 1, fit: 'fill' }).raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
+    return { light: [...data], edge: info.width / 2 };
+  };
+  const shine = ({ light, edge }: Awaited<ReturnType<typeof columns>>) => {
+    const near = light.slice(edge - 12, edge + 12);
+    const face = light.slice(edge + 30, edge + 70);
+    return Math.max(...near) - face.reduce((sum, l) => sum + l, 0) / face.length;
+  };
+  const [printed, drafted] = (await bothPictures(4, columns)).map(shine) as [number, number];
+  // The rounding turns towards the sun between two faces that do not.
+  expect(printed).toBeGreaterThan(5);
+  expect(Math.abs(drafted / printed - 1)).toBeLessThan(0.3);
+});
