@@ -50,22 +50,28 @@ export class SceneCompiler {
     const { last } = this;
     if (last?.entries === entries) {
       const edited = editedElements(last.sources, sources);
-      if (edited) return this.stepTo(edited, { sources, entries, rules: last.rules });
+      if (edited) return this.stepTo(edited, { sources, entries, rules: last.rules, lamps: last.lamps });
     }
     const rules = sources.map((source) => rulesOf(source, entries));
-    if (last && assignsOnly(last.entries, entries) && sources.every(({ id, model }, i) => isSource(last.sources[i], id, model))) {
-      const worn = sources.map(({ model }, i) => wearers(model, changedFinishes(last.rules[i]!, rules[i]!)));
-      return this.stepTo(worn, { sources, entries, rules });
-    }
     const lamps = sources.flatMap((source, i) => lampsOf(source, rules[i]!));
+    if (last?.sources.length === sources.length && sources.every(({ id, model }, i) => isSource(last.sources[i], id, model))) {
+      if (differOnlyIn(/^assign\//, last.entries, entries)) {
+        const worn = sources.map(({ model }, i) => wearers(model, changedFinishes(last.rules[i]!, rules[i]!)));
+        return this.stepTo(worn, { sources, entries, rules, lamps: last.lamps });
+      }
+      if (differOnlyIn(/^visibility$|^variant\//, last.entries, entries)) {
+        const turned = sources.map(({ model }, i) => turnedOnOrOff(model, last.rules[i]!, rules[i]!));
+        return this.stepTo(turned, { sources, entries, rules, lamps });
+      }
+    }
     this.last = { sources, entries, rules, lamps };
     return { number: ++this.number, instances: this.allInstances(sources, rules), lamps };
   }
 
-  /** On from the last scene, from which only these elements differ, source by source. */
-  private stepTo(differing: readonly (readonly string[])[], now: Omit<Compilation, 'lamps'>): NumberedScene {
+  /** On from the last scene, from which only these elements differ, source by source, and perhaps the lamps. */
+  private stepTo(differing: readonly (readonly string[])[], now: Compilation): NumberedScene {
     const last = this.last!;
-    const made = ({ sources, rules }: Omit<Compilation, 'lamps'>) =>
+    const made = ({ sources, rules }: Compilation) =>
       differing.map((ids, i) =>
         ids.map((id) => {
           const element = sources[i]!.model.elements.get(id);
@@ -73,12 +79,11 @@ export class SceneCompiler {
         }),
       );
     const before = made(last);
-    this.last = { ...last, ...now };
+    this.last = now;
     const after = made(now);
     const others = (these: typeof before, those: typeof before) =>
       these.flatMap((lists, i) => lists.filter((list, k) => list !== those[i]![k]).flat());
     const [removed, added] = [others(before, after), others(after, before)];
-    const { lamps } = last;
     const all = () => this.allInstances(now.sources, now.rules);
     const from = this.number++;
     return {
@@ -87,7 +92,7 @@ export class SceneCompiler {
       get instances() {
         return all();
       },
-      lamps,
+      lamps: now.lamps,
     };
   }
 
@@ -226,10 +231,17 @@ function editedElements(before: readonly SceneSource[], after: readonly SceneSou
   return edited;
 }
 
-/** Whether decisions differ only in what source materials wear. */
-function assignsOnly(before: Entries, after: Entries): boolean {
-  const differs = (a: Entries, b: Entries) => [...a].some(([key, value]) => b.get(key) !== value && !key.startsWith('assign/'));
+/** Whether decisions differ only under keys of a kind. */
+function differOnlyIn(keys: RegExp, before: Entries, after: Entries): boolean {
+  const differs = (a: Entries, b: Entries) => [...a].some(([key, value]) => b.get(key) !== value && !keys.test(key));
   return !differs(before, after) && !differs(after, before);
+}
+
+/** Ids of the elements that one set of rules shows and the other does not. */
+function turnedOnOrOff(model: Model, before: SourceRules, after: SourceRules): string[] {
+  const turned: string[] = [];
+  for (const element of model.elements.values()) if (before.shown(element) !== after.shown(element)) turned.push(element.id);
+  return turned;
 }
 
 const isSource = (source: SceneSource | undefined, id: string, model: Model): boolean => source?.id === id && source.model === model;

@@ -148,6 +148,29 @@ describe('one scene after the other', () => {
     expect(compiler.compile(sources, worn('larch', undefined, [...own, ['finish/mine', { ...FINISHES[0]!, id: 'mine' }]])).step).toBeUndefined();
   }); // prettier-ignore
 
+  it('differs by a step where parts are shown or hidden, lamps with what carries them, and is what compiling it whole gives', () => {
+    const sources = [{ id: 's', model: large }];
+    const seen = (decisions: Record<string, boolean>, more: readonly [string, unknown][] = []): Entries =>
+      new Map<string, unknown>([['visibility', { decisions, isolated: [] }], ...more]);
+    let before = compiler.compile(sources, seen({}));
+    const drawn = new Set(before.instances);
+    const beams = new Set(before.instances.filter(({ element }) => element !== 'lamp'));
+    for (const entries of [seen({ 'class/s/Beam': false }), seen({}), seen({ 'element/s/e7': false }), seen({ 'element/s/lamp': false }), seen({})]) {
+      const scene = compiler.compile(sources, entries);
+      expect(scene.step!.from).toBe(before.number);
+      expect(scene.step!.removed.every((instance) => drawn.delete(instance))).toBe(true);
+      for (const instance of scene.step!.added) drawn.add(instance);
+      expect(drawn).toEqual(new Set(scene.instances));
+      const whole = compileScene(sources, entries);
+      expect([...scene.instances]).toEqual(whole.instances);
+      expect(scene.lamps).toEqual(whole.lamps);
+      before = scene;
+    }
+    // What is shown again are the same objects, so that nothing has to be placed that is known.
+    expect([...beams].every((instance) => drawn.has(instance))).toBe(true);
+    expect(compiler.compile(sources, seen({ 'class/s/Beam': false }, [['element/s/e7', { finish: 'oak', at: '' }]])).step).toBeUndefined();
+  });
+
   it('joins two steps into one', () => {
     compileOf(large);
     const once = edited(large, 'e7', 3);
