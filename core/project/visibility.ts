@@ -74,14 +74,14 @@ export function shownElements(entries: Entries, source: string, model: Model): (
   const ownAlone = new Set(isolated.filter((key) => key.startsWith(ownPrefix)).map((key) => key.slice(ownPrefix.length)));
   return (element) => {
     if (!isShown(element, presentation, NONE)) return false;
-    const belongs = [whole, layers(element.layer), storeys(element.storey), classes(element.class)];
     const decided = own.get(element.id);
     if (alone.size > 0) {
+      const belongs = [whole, layers(element.layer), storeys(element.storey), classes(element.class)];
       if (ownAlone.has(element.id)) return true;
       // What is isolated is shown even if it is hidden at other times; what is hidden within it stays so.
       return belongs.some((g) => g.alone) && decided !== false && belongs.every((g) => !g.hidden || g.alone);
     }
-    return decided ?? belongs.every((g) => !g.hidden);
+    return decided ?? !(whole.hidden || layers(element.layer).hidden || storeys(element.storey).hidden || classes(element.class).hidden);
   };
 }
 

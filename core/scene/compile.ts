@@ -60,8 +60,7 @@ export class SceneCompiler {
         return this.stepTo(worn, { sources, entries, rules, lamps: last.lamps });
       }
       if (differOnlyIn(/^visibility$|^variant\//, last.entries, entries)) {
-        const turned = sources.map(({ model }, i) => turnedOnOrOff(model, last.rules[i]!, rules[i]!));
-        return this.stepTo(turned, { sources, entries, rules, lamps });
+        return this.turnTo({ sources, entries, rules, lamps });
       }
     }
     this.last = { sources, entries, rules, lamps };
@@ -83,8 +82,27 @@ export class SceneCompiler {
     const after = made(now);
     const others = (these: typeof before, those: typeof before) =>
       these.flatMap((lists, i) => lists.filter((list, k) => list !== those[i]![k]).flat());
-    const [removed, added] = [others(before, after), others(after, before)];
-    const all = () => this.allInstances(now.sources, now.rules);
+    return this.step(others(before, after), others(after, before), now);
+  }
+
+  /** On from the last scene, from which only what is shown differs. */
+  private turnTo(now: Compilation): NumberedScene {
+    const last = this.last!;
+    const [off, on] = [last, now].map((): ModelElement[][] => now.sources.map(() => [])) as [ModelElement[][], ModelElement[][]];
+    for (const [i, { model }] of now.sources.entries())
+      for (const element of model.elements.values()) {
+        const shown = now.rules[i]!.shown(element);
+        if (last.rules[i]!.shown(element) !== shown) (shown ? on : off)[i]!.push(element);
+      }
+    const of = ({ rules }: Compilation, elements: readonly ModelElement[][]) =>
+      elements.flatMap((those, i) => those.flatMap((element) => this.instancesOf(rules[i]!, element)));
+    const removed = of(last, off);
+    this.last = now;
+    return this.step(removed, of(now, on), now);
+  }
+
+  private step(removed: readonly SceneInstance[], added: readonly SceneInstance[], { sources, rules, lamps }: Compilation): NumberedScene {
+    const all = () => this.allInstances(sources, rules);
     const from = this.number++;
     return {
       number: this.number,
@@ -92,7 +110,7 @@ export class SceneCompiler {
       get instances() {
         return all();
       },
-      lamps: now.lamps,
+      lamps,
     };
   }
 
@@ -235,13 +253,6 @@ function editedElements(before: readonly SceneSource[], after: readonly SceneSou
 function differOnlyIn(keys: RegExp, before: Entries, after: Entries): boolean {
   const differs = (a: Entries, b: Entries) => [...a].some(([key, value]) => b.get(key) !== value && !keys.test(key));
   return !differs(before, after) && !differs(after, before);
-}
-
-/** Ids of the elements that one set of rules shows and the other does not. */
-function turnedOnOrOff(model: Model, before: SourceRules, after: SourceRules): string[] {
-  const turned: string[] = [];
-  for (const element of model.elements.values()) if (before.shown(element) !== after.shown(element)) turned.push(element.id);
-  return turned;
 }
 
 const isSource = (source: SceneSource | undefined, id: string, model: Model): boolean => source?.id === id && source.model === model;

@@ -155,7 +155,13 @@ describe('one scene after the other', () => {
     let before = compiler.compile(sources, seen({}));
     const drawn = new Set(before.instances);
     const beams = new Set(before.instances.filter(({ element }) => element !== 'lamp'));
-    for (const entries of [seen({ 'class/s/Beam': false }), seen({}), seen({ 'element/s/e7': false }), seen({ 'element/s/lamp': false }), seen({})]) {
+    for (const entries of [
+      seen({ 'class/s/Beam': false }),
+      seen({}),
+      seen({ 'element/s/e7': false }),
+      seen({ 'element/s/lamp': false }),
+      seen({}),
+    ]) {
       const scene = compiler.compile(sources, entries);
       expect(scene.step!.from).toBe(before.number);
       expect(scene.step!.removed.every((instance) => drawn.delete(instance))).toBe(true);

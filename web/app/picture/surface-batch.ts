@@ -202,8 +202,15 @@ export class SurfaceBatch {
     this.showsAll = false;
   }
 
+  /** Frees the GPU. What is in place stays here, and is uploaded again when the batch is drawn again. */
   dispose(): void {
     this.mesh.geometry.dispose();
+  }
+
+  /** Bytes of its vertices and index. */
+  get bytes(): number {
+    const { positions, normals, uvs } = this.vertices;
+    return [positions, normals, uvs, this.index].reduce((sum, { array }) => sum + array.byteLength, 0);
   }
 
   private choose({ sizesPx, leastPx, moving }: Chosen, start: number): number {

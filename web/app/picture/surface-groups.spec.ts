@@ -51,10 +51,15 @@ describe('groups of surfaces', () => {
     isDrawn(groups.batches, all);
     expect(groups.batches.length).toBe(2);
     const { came } = log;
+    const second = groups.batches[1]!;
     groups.setScene(half, meshesOf);
     isDrawn(groups.batches, half);
     expect(groups.batches).toEqual([kept]);
     expect(log.came).toBe(came);
+    // Shown again it is the one that went, with everything in place.
+    groups.setScene(all, meshesOf);
+    isDrawn(groups.batches, all);
+    expect(groups.batches[1]).toBe(second);
   });
 
   it('stay a few batches, each part in one of them, whatever comes and goes', () => {

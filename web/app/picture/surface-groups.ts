@@ -18,6 +18,8 @@ export interface BatchKeeper {
 /** Parts that share a source material, or that one element has to itself. Each group is one batch; a large one of which much has come or gone is several. */
 export class SurfaceGroups {
   private readonly groups = new Map<string, SurfaceBatch[]>();
+  /** Batches of which much went lately, newest first: what is hidden for a while costs no GPU memory, and is not placed again. */
+  private asleep: SurfaceBatch[] = [];
 
   constructor(private readonly keeper: BatchKeeper) {}
 
@@ -73,6 +75,24 @@ export class SurfaceGroups {
 
   clear(): void {
     for (const key of this.groups.keys()) this.set(key, [], () => undefined);
+    this.asleep = [];
+  }
+
+  /** A batch for parts that are not drawn now: the one that went with just these, or a new one. */
+  private wake(list: readonly SceneInstance[], there: (hash: string) => PartMeshes, going: readonly SurfaceBatch[]): SurfaceBatch {
+    const same = ({ instances }: SurfaceBatch) =>
+      instances.length === list.length && instances.every((instance, i) => instance === list[i]);
+    const known = this.asleep.find(same);
+    this.asleep = this.asleep.filter((batch) => batch !== known);
+    if (known?.holds(list, there)) return known;
+    return new SurfaceBatch(list, there, list.length < LARGE ? going : [...going, ...this.asleep]);
+  }
+
+  /** Keeps what a batch has in place, if much of it is gone. */
+  private sleep(batch: SurfaceBatch, staying: number): void {
+    if (batch.instances.length - staying < Math.max(LARGE / 2, batch.instances.length * WORTH_A_BLOCK)) return;
+    let bytes = 0;
+    this.asleep = [batch, ...this.asleep].filter((one) => (bytes += one.bytes) <= MOST_ASLEEP_BYTES);
   }
 
   /** Groups whose parts only wear something else are kept, under their new names. */
@@ -99,11 +119,13 @@ export class SurfaceGroups {
     const lists = same ? [instances] : shareOut(instances, blocks);
     const stays = lists.map((list, i) => same || blocks[i]?.holds(list, there) === true);
     const going = blocks.filter((_, i) => !stays[i]);
-    const next = lists.flatMap((list, i) => (stays[i] ? [blocks[i]!] : list.length > 0 ? [new SurfaceBatch(list, there, going)] : []));
+    const next = lists.flatMap((list, i) => (stays[i] ? [blocks[i]!] : list.length > 0 ? [this.wake(list, there, going)] : []));
     for (const [i, block] of blocks.entries()) if (stays[i] && block.update(lists[i]!)) this.keeper.shapeChanged();
-    for (const block of going) {
+    for (const [i, block] of blocks.entries()) {
+      if (stays[i]) continue;
       this.keeper.went(block);
       block.dispose();
+      this.sleep(block, lists[i]?.length ?? 0);
       this.keeper.shapeChanged();
     }
     for (const block of next) {
@@ -123,6 +145,7 @@ const LARGE = 2000;
 /** What comes to a large group makes a batch of its own if it is at least this share of it. */
 const WORTH_A_BLOCK = 1 / 8;
 const MOST_BLOCKS = 4;
+const MOST_ASLEEP_BYTES = 400e6;
 
 /**
  * Shares the parts of a group among its batches: each stays where it was, so that a batch is made anew only for what has come
