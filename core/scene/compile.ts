@@ -153,6 +153,7 @@ export class SceneCompiler {
       return {
         source,
         element: element.id,
+        class: element.class,
         part,
         material,
         mesh: asLaid ? asLaidKey(key) : placedKey(key, finish, laid),

@@ -18,6 +18,8 @@ export interface SceneSource {
 export interface SceneInstance {
   source: string;
   element: string;
+  /** Of the element. */
+  class?: string | undefined;
   part: number;
   material: string;
   mesh: string;

@@ -128,6 +128,13 @@ export class SurfaceBatch {
     return this.meshes[part]![moving ? 'moving' : 'resting'].indices.length / 3;
   }
 
+  /** Whether it is of just these parts, in whatever order. */
+  isOf(instances: readonly SceneInstance[]): boolean {
+    if (instances.length !== this.instances.length) return false;
+    const places = this.placesOfParts();
+    return instances.every((instance) => places.has(instance));
+  }
+
   /** Whether the same parts of the same meshes would be a batch like this one. */
   holds(instances: readonly SceneInstance[], meshesOf: (hash: string) => PartMeshes): boolean {
     if (instances.length !== this.instances.length) return false;

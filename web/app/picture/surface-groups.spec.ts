@@ -56,10 +56,38 @@ describe('groups of surfaces', () => {
     isDrawn(groups.batches, half);
     expect(groups.batches).toEqual([kept]);
     expect(log.came).toBe(came);
-    // Shown again it is the one that went, with everything in place.
-    groups.setScene(all, meshesOf);
+    // Shown again it is the one that went, with everything in place, though its parts are told in another order.
+    groups.stepScene({ from: 0, removed: [], added: all.filter((_, i) => i % 2 === 1).reverse() }, meshesOf);
     isDrawn(groups.batches, all);
     expect(groups.batches[1]).toBe(second);
+  });
+
+  it('are shared out by class once all of a large one is there, so that a class goes and comes as it is', () => {
+    const { groups, log } = stage();
+    const mixed = all.map((instance, i) => ({ ...instance, class: i % 3 === 0 ? 'Beam' : 'Plate' }));
+    const plates = mixed.filter((instance) => instance.class === 'Plate');
+    expect(
+      groups.setScene(
+        mixed.map((instance, i) => (i % 2 ? instance : { ...instance, mesh: 'late' })),
+        (hash) => (hash === 'box' ? meshesOf() : undefined),
+      ),
+    ).toBe(false);
+    expect(groups.batches).toHaveLength(1);
+    groups.setScene(mixed, meshesOf);
+    isDrawn(groups.batches, mixed);
+    expect(groups.batches.map(({ instances }) => new Set(instances.map((instance) => instance.class)))).toEqual([
+      new Set(['Plate']),
+      new Set(['Beam']),
+    ]);
+    const [first] = groups.batches;
+    const { came } = log;
+    groups.stepScene({ from: 0, removed: mixed.filter((instance) => instance.class === 'Beam'), added: [] }, meshesOf);
+    expect(groups.batches).toEqual([first]);
+    isDrawn(groups.batches, plates);
+    groups.setScene(mixed, meshesOf);
+    expect(groups.batches[0]).toBe(first);
+    expect(groups.batches).toHaveLength(2);
+    expect(log.came).toBe(came + 1);
   });
 
   it('stay a few batches, each part in one of them, whatever comes and goes', () => {

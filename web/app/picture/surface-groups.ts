@@ -20,6 +20,8 @@ export class SurfaceGroups {
   private readonly groups = new Map<string, SurfaceBatch[]>();
   /** Batches of which much went lately, newest first: what is hidden for a while costs no GPU memory, and is not placed again. */
   private asleep: SurfaceBatch[] = [];
+  /** All meshes were there when the scene was set last. */
+  private isWhole = false;
 
   constructor(private readonly keeper: BatchKeeper) {}
 
@@ -42,7 +44,9 @@ export class SurfaceGroups {
     const emptied = [...this.groups.keys()].filter((key) => !wanted.has(key));
     this.rename(wanted, emptied, meshesOf as (hash: string) => PartMeshes);
     for (const key of emptied) this.set(key, [], meshesOf);
-    for (const [key, those] of wanted) this.set(key, those, meshesOf);
+    const sorts = whole && !this.isWhole;
+    for (const [key, those] of wanted) this.set(key, those, meshesOf, sorts);
+    this.isWhole = whole;
     return whole;
   }
 
@@ -80,11 +84,10 @@ export class SurfaceGroups {
 
   /** A batch for parts that are not drawn now: the one that went with just these, or a new one. */
   private wake(list: readonly SceneInstance[], there: (hash: string) => PartMeshes, going: readonly SurfaceBatch[]): SurfaceBatch {
-    const same = ({ instances }: SurfaceBatch) =>
-      instances.length === list.length && instances.every((instance, i) => instance === list[i]);
-    const known = this.asleep.find(same);
+    // In whatever order: an edited model may tell its elements in another one.
+    const known = this.asleep.find((batch) => batch.isOf(list));
     this.asleep = this.asleep.filter((batch) => batch !== known);
-    if (known?.holds(list, there)) return known;
+    if (known?.holds(known.instances, there)) return known;
     return new SurfaceBatch(list, there, list.length < LARGE ? going : [...going, ...this.asleep]);
   }
 
@@ -112,12 +115,14 @@ export class SurfaceGroups {
     }
   }
 
-  private set(key: string, instances: SceneInstance[], meshesOf: MeshesOf): void {
+  /** `sorts`: large groups are shared out anew. */
+  private set(key: string, instances: SceneInstance[], meshesOf: MeshesOf, sorts = false): void {
     const there = meshesOf as (hash: string) => PartMeshes;
     const blocks = this.groups.get(key) ?? [];
     const same = blocks.length === 1 && blocks[0]!.holds(instances, there);
-    const lists = same ? [instances] : shareOut(instances, blocks);
-    const stays = lists.map((list, i) => same || blocks[i]?.holds(list, there) === true);
+    const sorted = sorts && instances.length >= LARGE ? byClass(instances) : undefined;
+    const lists = sorted && sorted.length > 1 ? sorted : same ? [instances] : shareOut(instances, blocks);
+    const stays = lists.map((list, i) => blocks[i]?.holds(list, there) === true);
     const going = blocks.filter((_, i) => !stays[i]);
     const next = lists.flatMap((list, i) => (stays[i] ? [blocks[i]!] : list.length > 0 ? [this.wake(list, there, going)] : []));
     for (const [i, block] of blocks.entries()) if (stays[i] && block.update(lists[i]!)) this.keeper.shapeChanged();
@@ -125,7 +130,7 @@ export class SurfaceGroups {
       if (stays[i]) continue;
       this.keeper.went(block);
       block.dispose();
-      this.sleep(block, lists[i]?.length ?? 0);
+      if (!sorts) this.sleep(block, lists[i]?.length ?? 0);
       this.keeper.shapeChanged();
     }
     for (const block of next) {
@@ -151,7 +156,7 @@ const MOST_ASLEEP_BYTES = 400e6;
  * Shares the parts of a group among its batches: each stays where it was, so that a batch is made anew only for what has come
  * or gone. One list for each batch, possibly empty, and one more for a new batch.
  */
-export function shareOut<T extends { element: string }>(
+export function shareOut<T extends { element: string; class?: string | undefined }>(
   instances: readonly T[],
   blocks: readonly { elements: ReadonlySet<string> }[],
 ): T[][] {
@@ -162,6 +167,16 @@ export function shareOut<T extends { element: string }>(
   const lists: T[][] = Array.from({ length: blocks.length + Number(ownBlock) }, () => []);
   for (const [i, instance] of instances.entries()) lists[at[i]! >= 0 ? at[i]! : ownBlock ? blocks.length : 0]!.push(instance);
   return lists.filter(({ length }) => length > 0).length > MOST_BLOCKS ? [[...instances]] : lists;
+}
+
+/** The largest classes in lists of their own, the rest in another: a class that is hidden or shown is then a batch that goes or comes. */
+function byClass<T extends { class?: string | undefined }>(instances: readonly T[]): T[][] {
+  const classes = new Map<string | undefined, T[]>();
+  for (const instance of instances) addTo(classes, instance.class, instance);
+  const lists = [...classes.values()].sort((a, b) => b.length - a.length);
+  const large = lists.slice(0, MOST_BLOCKS - 1).filter(({ length }) => length >= instances.length * WORTH_A_BLOCK);
+  const rest = lists.slice(large.length).flat();
+  return rest.length > 0 ? [...large, rest] : large;
 }
 
 /** The part of a group's key that does not tell its finish. */
