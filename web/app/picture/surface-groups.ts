@@ -121,7 +121,7 @@ export class SurfaceGroups {
     const blocks = this.groups.get(key) ?? [];
     const same = blocks.length === 1 && blocks[0]!.holds(instances, there);
     const sorted = sorts && instances.length >= LARGE ? byClass(instances) : undefined;
-    const lists = sorted && sorted.length > 1 ? sorted : same ? [instances] : shareOut(instances, blocks);
+    const lists = sorted ?? (same ? [instances] : shareOut(instances, blocks));
     const stays = lists.map((list, i) => blocks[i]?.holds(list, there) === true);
     const going = blocks.filter((_, i) => !stays[i]);
     const next = lists.flatMap((list, i) => (stays[i] ? [blocks[i]!] : list.length > 0 ? [this.wake(list, there, going)] : []));
