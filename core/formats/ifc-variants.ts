@@ -26,19 +26,49 @@ const NEW = 'NEW';
 const DEMOLISHED = new Set(['DEMOLISH', 'DEMOLISHED']);
 const UNSAID = new Set(['', 'none', 'notknown', 'unset', 'other', 'userdefined', 'main model']);
 
+const hasMeaning = (name: string): boolean => Object.hasOwn(MEANINGS, name.toLowerCase());
+
+/** A file that is larger is not searched as text. */
+const MOST_TEXT_BYTES = 256 * 1024 * 1024;
+
+/**
+ * Lines of a kind of property whose name means something, or may, found in the file's text: thousands that say nothing of options
+ * are then never asked for. Undefined where the text cannot be relied on: the parser knows another number of them.
+ */
+function tellingLines(text: string, keyword: string, known: number): number[] | undefined {
+  const lines: number[] = [];
+  let seen = 0;
+  for (let at = text.indexOf(keyword); at >= 0; at = text.indexOf(keyword, at + keyword.length)) {
+    seen++;
+    const open = text.indexOf("'", at);
+    if (!/^\s*\(\s*$/.test(text.slice(at + keyword.length, open))) continue;
+    const name = text.slice(open + 1, text.indexOf("'", open + 1));
+    // A backslash begins a letter beyond ASCII.
+    if (!hasMeaning(name) && !name.includes('\\')) continue;
+    const line = /#(\d+)\s*=\s*$/.exec(text.slice(Math.max(0, at - 24), at))?.[1];
+    if (line === undefined) return undefined;
+    lines.push(Number(line));
+  }
+  return seen === known ? lines : undefined;
+}
+
 /** Reads what property sets say of options and phases; nothing is done where no property of such a name occurs. */
-export function readVariants(api: WebIFC.IfcAPI, id: number): Map<number, Variant> {
+export function readVariants(api: WebIFC.IfcAPI, id: number, bytes: Uint8Array): Map<number, Variant> {
   const line = (expressId: number) => api.GetLine(id, expressId, false) as Line;
   const idsOf = (type: number) => {
     const ids = api.GetLineIDsWithType(id, type);
     return Array.from({ length: ids.size() }, (_, i) => ids.get(i));
   };
   const said = new Map<number, Variant>();
-  for (const type of [WebIFC.IFCPROPERTYSINGLEVALUE, WebIFC.IFCPROPERTYENUMERATEDVALUE])
-    for (const property of idsOf(type)) {
+  const text = bytes.byteLength <= MOST_TEXT_BYTES ? new TextDecoder('latin1').decode(bytes) : '';
+  for (const [type, keyword] of [
+    [WebIFC.IFCPROPERTYSINGLEVALUE, 'IFCPROPERTYSINGLEVALUE'],
+    [WebIFC.IFCPROPERTYENUMERATEDVALUE, 'IFCPROPERTYENUMERATEDVALUE'],
+  ] as const)
+    for (const property of tellingLines(text, keyword, api.GetLineIDsWithType(id, type).size()) ?? idsOf(type)) {
       // The name comes first; a whole line is read only where it is one of the names.
       const name = textOf((api.GetRawLineData(id, property).arguments as unknown[])[0]);
-      const meaning = Object.hasOwn(MEANINGS, name.toLowerCase()) ? MEANINGS[name.toLowerCase()] : undefined;
+      const meaning = hasMeaning(name) ? MEANINGS[name.toLowerCase()] : undefined;
       if (!meaning) continue;
       const { NominalValue, EnumerationValues } = line(property);
       const value = textOf(Array.isArray(EnumerationValues) ? EnumerationValues[0] : NominalValue).trim();

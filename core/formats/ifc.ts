@@ -37,7 +37,7 @@ export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string,
   try {
     const schema = api.GetModelSchema(id);
     const meshes = new Map<string, Uint8Array>();
-    const reader = new IfcReader(api, id, take ?? ((key, mesh) => meshes.set(key, mesh)));
+    const reader = new IfcReader(api, id, bytes, take ?? ((key, mesh) => meshes.set(key, mesh)));
     return { format: schema, model: reader.read(fileName), meshes, pictures: new Map() };
   } catch (error) {
     if (error instanceof ModelFileError) throw error;
@@ -60,10 +60,11 @@ class IfcReader {
   constructor(
     private readonly api: WebIFC.IfcAPI,
     private readonly id: number,
+    bytes: Uint8Array,
     private readonly take: TakeBlob,
   ) {
     this.layers = new IfcLayers(api, id);
-    this.variants = readVariants(api, id);
+    this.variants = readVariants(api, id, bytes);
   }
 
   read(fileName: string): Model {

@@ -193,6 +193,17 @@ ${more
     expect(shownIn(model, 'Bauabschnitt 2', 'Flat roof')).toEqual(['Post', 'b', 'c', 'd', 'f']);
   });
 
+  it('are found however the lines are written, and where their words stand in a text too', () => {
+    const odd = (name: string, value: string) => set(`IFCPROPERTYSINGLEVALUE ( '${name}' ,$,IFCLABEL('${value}'),$)`);
+    const phases = (...more: string[]) => read({ more: more.join('\n') }).model.presentation.phases.map(({ name }) => name);
+    expect(phases(post(80, 'a', odd('Phase', 'One')), post(81, 'b', odd('PHASE', 'Two')))).toEqual(['One', 'Two']);
+    // A letter beyond ASCII, as the exchange format writes it (ISO 10303-21).
+    const french = 'Phase de cr\\X2\\00E9\\X0\\ation';
+    expect(phases(post(80, 'a', odd(french, 'One')), post(81, 'b', odd(french, 'Two')))).toEqual(['One', 'Two']);
+    // A name that looks like the beginning of a line.
+    expect(phases(post(80, 'IFCPROPERTYSINGLEVALUE(', odd('Phase', 'One')), post(81, 'b', odd('Phase', 'Two')))).toEqual(['One', 'Two']);
+  });
+
   it('are nothing to choose from where all elements say the same', () => {
     const { model } = read({ more: post(80, 'x', set("IFCPROPERTYSINGLEVALUE('Status',$,IFCLABEL('NEW'),$)")) });
     expect(model.presentation).toMatchObject({ phases: [], phase: null });
