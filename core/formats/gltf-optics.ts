@@ -6,6 +6,7 @@ import type {
   EmissiveStrength,
   IOR,
   Sheen,
+  Specular,
   Transmission,
   Volume,
 } from '@gltf-transform/extensions';
@@ -14,9 +15,16 @@ import { encodeSrgb } from '../image/tone';
 
 const unit = (x: number) => Math.min(1, Math.max(0, x));
 
+/** Index of the surface that mirrors as much, looked at straight, as one of another index whose mirroring is held down (KHR_materials_specular). */
+function duller(ior: number, shine: Specular): number {
+  const mirrored = ((ior - 1) / (ior + 1)) ** 2 * Math.max(...shine.getSpecularColorFactor());
+  const root = Math.sqrt(Math.min(0.25, Math.max(0, Math.min(1, mirrored) * shine.getSpecularFactor())));
+  return (1 + root) / (1 - root);
+}
+
 /**
  * How a glTF 2.0 material meets light, by its factors and those of the ratified extensions KHR_materials_ior, _transmission,
- * _volume, _clearcoat, _sheen, _anisotropy, _diffuse_transmission and _emissive_strength. Of its pictures, see gltf.ts.
+ * _volume, _clearcoat, _sheen, _anisotropy, _specular, _diffuse_transmission, _emissive_strength and _unlit. Of its pictures, see gltf.ts.
  */
 export function opticsOf(material: Material): Partial<Optics> {
   const optics: Partial<Optics> = { roughness: unit(material.getRoughnessFactor()), metalness: unit(material.getMetallicFactor()) };
@@ -25,6 +33,10 @@ export function opticsOf(material: Material): Partial<Optics> {
   if (material.getAlphaMode() === 'MASK') optics.cutOut = true;
   const ior = material.getExtension<IOR>('KHR_materials_ior');
   if (ior) optics.ior = Math.min(3, Math.max(1, ior.getIOR()));
+  const shine = material.getExtension<Specular>('KHR_materials_specular');
+  if (shine && !material.getExtension('KHR_materials_transmission')) optics.ior = duller(optics.ior ?? 1.5, shine);
+  // What its author draws without light is matt where there is light.
+  if (material.getExtension('KHR_materials_unlit')) Object.assign(optics, { roughness: 1, metalness: 0, ior: 1 });
   const transmission = material.getExtension<Transmission>('KHR_materials_transmission');
   if (transmission) optics.transmission = unit(transmission.getTransmissionFactor());
   const volume = material.getExtension<Volume>('KHR_materials_volume');

@@ -11,6 +11,8 @@ import {
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
   KHRMaterialsSheen,
+  KHRMaterialsSpecular,
+  KHRMaterialsUnlit,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
   KHRTextureTransform,
@@ -133,8 +135,11 @@ describe('a glTF file', () => {
         const lit = document.createMaterial('Lit').setEmissiveFactor([1, 1, 1]).setAlphaMode('MASK');
         lit.setExtension('KHR_materials_emissive_strength', document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(800));
         lit.setExtension('KHR_materials_diffuse_transmission', document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission().setDiffuseTransmissionFactor(0.4));
+        const dull = document.createMaterial('Dull').setMetallicFactor(0);
+        dull.setExtension('KHR_materials_specular', document.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0.25));
+        const sign = document.createMaterial('Sign').setExtension('KHR_materials_unlit', document.createExtension(KHRMaterialsUnlit).createUnlit());
         const triangle = () => primitive({ positions: new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), indices: new Uint32Array([0, 1, 2]) });
-        return [node('A', triangle().setMaterial(glass)), node('B', triangle().setMaterial(lit))];
+        return [node('A', triangle().setMaterial(glass)), node('B', triangle().setMaterial(lit)), node('C', triangle().setMaterial(dull)), node('D', triangle().setMaterial(sign))];
       }),
     ); // prettier-ignore
     const glass = file.model.materials.get('Glass')!;
@@ -155,6 +160,9 @@ describe('a glTF file', () => {
     // Linear 0.214041 is 0.5 in sRGB (IEC 61966-2-1).
     expect(glass.attenuationColour![0]).toBeCloseTo(0.5, 4);
     expect(file.model.materials.get('Lit')).toMatchObject({ emissionCdM2: 800, cutOut: true, diffuseTransmission: 0.4 });
+    // A quarter of the 4 in 100 that an index of 1.5 mirrors are those of 1.222: (0.222 / 2.222)^2.
+    expect(file.model.materials.get('Dull')!.ior).toBeCloseTo(11 / 9, 6);
+    expect(file.model.materials.get('Sign')).toMatchObject({ roughness: 1, metalness: 0, ior: 1 });
     // And the plain finish is made of it.
     expect(finishOfMaterial(new Map(), 's', { ...glass, name: 'qqq' })).toMatchObject({
       ior: 1.33,
