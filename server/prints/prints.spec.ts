@@ -106,7 +106,7 @@ describe('a print', () => {
   });
 
   it('that a killed server left goes on where it was, and ends as if nothing had been', async () => {
-    const size = { width: 320, height: 180, quality: 'standard' as const };
+    const size = { width: 240, height: 135, quality: 'standard' as const };
     const whole = await order(size);
     await ended(whole);
     const reference = await pixels(await pictureOf(whole));

@@ -29,7 +29,9 @@ export interface PrintWorkerInput {
 }
 export type FromPrintWorker = { type: 'progress'; samples: number; total: number; secondsLeft: number | null } | { type: 'finished' };
 
-const KEEP_EVERY_MS = 5000;
+/** The film is kept so often, but no oftener than that keeping it takes a twentieth of the time. */
+const KEEP_EVERY_MS = 1500;
+const KEEPING_SHARE = 1 / 20;
 const TILE = 32;
 
 const { spec, blobDirectory, mapDirectory, output } = workerData as PrintWorkerInput;
@@ -66,7 +68,7 @@ async function assetsFor(frame: CameraFrame): Promise<SceneAssets> {
 async function renderSamples(pool: KernelPool, done: number): Promise<void> {
   const { width, height } = order;
   const started = Date.now();
-  let kept = started;
+  let keepAt = started + KEEP_EVERY_MS;
   for (let sample = done; sample < total; sample++) {
     await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1, step: 1, offsetX: 0, offsetY: 0 });
     const now = Date.now();
@@ -77,9 +79,10 @@ async function renderSamples(pool: KernelPool, done: number): Promise<void> {
       total,
       secondsLeft: ((total - sample - 1) * perSample) / 1000,
     } satisfies FromPrintWorker);
-    if (now - kept > KEEP_EVERY_MS && sample + 1 < total) {
+    if (now > keepAt && sample + 1 < total) {
       await keepFilm(pool.scene, sample + 1);
-      kept = Date.now();
+      const kept = Date.now();
+      keepAt = kept + Math.max(KEEP_EVERY_MS, (kept - now) / KEEPING_SHARE);
     }
   }
 }
