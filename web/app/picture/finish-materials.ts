@@ -195,6 +195,7 @@ export class FinishMaterials {
       adjustShader(shader, finish);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
       if (finish.waves) waveShader(shader, finish.waves, this.time);
+      if (clear) mirrorWhole(shader, finish);
     };
     return material;
   }
@@ -330,6 +331,21 @@ function waveShader(shader: THREE.WebGLProgramParametersWithUniforms, waves: Wav
       }
       #include <clearcoat_normal_fragment_begin>`,
     );
+}
+
+/**
+ * What a clear surface mirrors is added whole, and what is seen through it is less by as much (Schlick 1994); its opacity
+ * holds for its own colour alone.
+ */
+function mirrorWhole(shader: THREE.WebGLProgramParametersWithUniforms, { ior }: Finish): void {
+  shader.uniforms['mirroredAhead'] = { value: ((ior - 1) / (ior + 1)) ** 2 };
+  shader.fragmentShader = shader.fragmentShader.replace('#include <common>', '#include <common>\nuniform float mirroredAhead;').replace(
+    '#include <premultiplied_alpha_fragment>',
+    /* glsl */ `{
+        float mirrors = mix(mirroredAhead, 1.0, pow(1.0 - clamp(dot(normal, geometryViewDir), 0.0, 1.0), 5.0));
+        gl_FragColor = vec4(totalDiffuse * gl_FragColor.a + totalSpecular + totalEmissiveRadiance, 1.0 - (1.0 - gl_FragColor.a) * (1.0 - mirrors));
+      }`,
+  );
 }
 
 /** The normal's third component follows from the other two. */

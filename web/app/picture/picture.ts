@@ -287,6 +287,7 @@ export class Picture implements AfterViewInit {
         return;
       }
       const { width, height } = this.pixels();
+      if (this.stage?.roundEdges()) this.askDraw();
       this.onStage?.send();
       this.refiner?.send({
         type: 'view',

@@ -15,7 +15,6 @@ const MOST_TRIANGLES = 60_000;
 /** Strips over the edges of what stands near the camera, see core/geometry/edge-strips.ts. */
 export class RoundedEdges {
   private readonly batches: SurfaceBatch[] = [];
-  private shows = true;
   private shown: readonly SceneInstance[] = [];
   /** Strips of a mesh by their width, a tenth of a millimetre apart. */
   private readonly strips = new WeakMap<DressedMesh, Map<number, DressedMesh | undefined>>();
@@ -25,26 +24,24 @@ export class RoundedEdges {
     private readonly materialOf: (instance: SceneInstance) => THREE.Material,
   ) {}
 
-  get visible(): boolean {
-    return this.shows;
-  }
-
   set visible(visible: boolean) {
-    this.shows = visible;
     for (const { mesh } of this.batches) mesh.visible = visible;
   }
 
-  /** Draws the edges of those parts of `batches` whose radius is seen from a place; what it looked at last stays as it is. */
-  lookFrom(eye: readonly [number, number, number], pixelsAtOneM: number, batches: readonly SurfaceBatch[]): void {
+  /** Settles to draw the edges of those parts of `batches` whose radius is seen from a place; false: they are drawn already. */
+  lookFrom(eye: readonly [number, number, number], pixelsAtOneM: number, batches: readonly SurfaceBatch[]): boolean {
     const near = nearOnes(eye, pixelsAtOneM, batches);
     const instances = near.flatMap(({ parts, batch }) => parts.map((part) => batch.instances[part]!));
-    const same = instances.length === this.shown.length && instances.every((instance, i) => instance === this.shown[i]);
-    if (!same) {
-      this.clear();
-      this.shown = instances;
-      for (const { batch, parts } of near) this.add(batch, parts);
-    }
-    for (const { mesh, instances: own } of this.batches) mesh.material = this.materialOf(own[0]!);
+    if (instances.length === this.shown.length && instances.every((instance, i) => instance === this.shown[i])) return false;
+    this.clear();
+    this.shown = instances;
+    for (const { batch, parts } of near) this.add(batch, parts);
+    return true;
+  }
+
+  /** Puts on what they wear just now. */
+  dress(): void {
+    for (const { mesh, instances } of this.batches) mesh.material = this.materialOf(instances[0]!);
   }
 
   clear(): void {

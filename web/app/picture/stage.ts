@@ -126,6 +126,7 @@ export class Stage {
   }
 
   private sceneChanged({ lamps }: Scene): void {
+    this.edges.clear();
     this.lamps.set(lamps, this.ev100);
     if (this.shapeChanged) this.fitShadow();
     this.shapeChanged = false;
@@ -177,7 +178,7 @@ export class Stage {
     this.choose(moving);
     // A processor that draws has enough to do while the camera moves.
     this.blades.visible = this.edges.visible = !moving || !this.software;
-    if (this.edges.visible) this.edges.lookFrom(this.camera.position.toArray(), this.pixelsAtOneM(), this.groups.batches);
+    this.edges.dress();
     if (this.throwsShadows(moving)) this.throwShadows();
     this.developer.render(this.root, this.camera, moving);
   }
@@ -298,6 +299,11 @@ export class Stage {
     if (total <= this.mapBudget) return this.materials.halveMaps(new Map());
     const uses = mapUses(bytes, this.groups.batches, this.camera.position.toArray(), this.pixelsAtOneM());
     return this.materials.halveMaps(halvingsWithin(uses, this.mapBudget));
+  }
+
+  /** Rounds the edges that are seen to be round from here, which may take longer than a frame has; true: another frame is needed. */
+  roundEdges(): boolean {
+    return this.edges.lookFrom(this.camera.position.toArray(), this.pixelsAtOneM(), this.groups.batches);
   }
 
   /** Bytes of map memory: used, and at most. */
