@@ -2,7 +2,7 @@ import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
 import { absorptionOf, faceTintOf, isDense } from '../../../core/finish/clear-body';
 import { meanScale } from '../../../core/geometry/mat4';
-import { meshArea, meshVolume } from '../../../core/geometry/mesh';
+import { meanChordM } from '../../../core/geometry/mean-chord';
 import type { SurfaceBatch } from './surface-batch';
 
 /**
@@ -21,17 +21,10 @@ function tintOf(batch: SurfaceBatch): [number, number, number] | undefined {
   return Math.min(...tint) > 0.97 ? undefined : tint;
 }
 
-/** The mean way through closed bodies: four times their volume by their surface (Cauchy). Open ones are taken to be deep. */
-function meanWayM(batch: SurfaceBatch, finish: Finish): number {
-  let [volume, surface] = [0, 0];
-  for (const [i, { transform }] of batch.instances.entries()) {
-    const mesh = batch.restingMesh(i);
-    const scale = meanScale(transform);
-    volume += Math.abs(meshVolume(mesh)) * scale ** 3;
-    surface += meshArea(mesh) * scale ** 2;
-  }
-  const wayM = surface > 0 ? (4 * volume) / surface : 0;
-  return wayM > 1e-3 ? wayM : 2 * finish.attenuationDistanceM!;
+/** The mean way through closed bodies; open ones are taken to be deep. */
+function meanWayM(batch: SurfaceBatch, { attenuationDistanceM }: Finish): number {
+  const wayM = meanChordM(batch.instances.map(({ transform }, i) => ({ mesh: batch.restingMesh(i), scale: meanScale(transform) })));
+  return wayM > 1e-3 ? wayM : 2 * attenuationDistanceM!;
 }
 
 /** Multiplies what has been drawn behind a tinted surface; of the sky, which is drawn last, only the lightness. */

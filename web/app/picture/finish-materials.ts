@@ -343,7 +343,7 @@ function mirrorWhole(shader: THREE.WebGLProgramParametersWithUniforms, { ior }: 
     '#include <premultiplied_alpha_fragment>',
     /* glsl */ `{
         float mirrors = mix(mirroredAhead, 1.0, pow(1.0 - clamp(dot(normal, geometryViewDir), 0.0, 1.0), 5.0));
-        gl_FragColor = vec4(totalDiffuse * gl_FragColor.a + totalSpecular + totalEmissiveRadiance, 1.0 - (1.0 - gl_FragColor.a) * (1.0 - mirrors));
+        gl_FragColor = vec4(outgoingLight - totalDiffuse * (1.0 - gl_FragColor.a), 1.0 - (1.0 - gl_FragColor.a) * (1.0 - mirrors));
       }`,
   );
 }

@@ -226,7 +226,11 @@ async function fetchSome(keys: string[]): Promise<void> {
   const ready = keys.filter((key) => meshes.has(key));
   post({ type: 'meshes', meshes: ready.map((key) => [key, meshes.get(key)!]), missing: keys.filter((key) => !meshes.has(key)) });
   // Their trees are built while the page puts them on the screen, before the scene with them comes.
-  for (const key of ready) memory?.placeMesh(key, meshes.get(key)!);
+  try {
+    for (const key of ready) memory?.placeMesh(key, meshes.get(key)!);
+  } catch {
+    // There is no room; that is said when the scene is set.
+  }
 }
 
 async function simplify(keys: string[]): Promise<void> {
