@@ -129,7 +129,7 @@ export async function modelArrived(page: Page): Promise<void> {
 }
 
 /** Waits for the kernel's picture: its first glance, or so many samples a pixel. */
-export async function refined(page: Page, samples = 1 / 16, timeout = 120_000): Promise<void> {
+export async function refined(page: Page, samples = 1 / 36, timeout = 120_000): Promise<void> {
   await page.waitForFunction(
     (wanted) => {
       const canvas = document.querySelector<HTMLElement>('[data-testid=refined-picture]');

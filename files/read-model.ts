@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { hash as hashOf } from 'node:crypto';
 import { readFileSync, realpathSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { IfcAPI, LogLevel } from 'web-ifc';
@@ -120,7 +120,7 @@ export async function readModelFile(request: FileToRead): Promise<{ model: Model
   const hashes = new Map<string, string>();
   const kept = new Set<string>();
   const take = (key: string, blob: Uint8Array): void => {
-    const hash = createHash('sha256').update(blob).digest('hex');
+    const hash = hashOf('sha256', blob);
     hashes.set(key, hash);
     if (kept.has(hash)) return;
     kept.add(hash);

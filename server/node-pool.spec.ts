@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import type { KernelPool } from '../core/kernel/pool';
 import { box, matt, quad, testScene, uniformSky } from '../core/kernel/testing';
-import { renderProgressively } from '../core/render/progressive';
+import { GLANCE_SAMPLES, renderProgressively } from '../core/render/progressive';
 import { nodePool } from './node-pool';
 
 /** The pool on real threads: the same picture for any number of them, and an end as soon as it is asked for. */
@@ -111,7 +111,7 @@ describe('threads', () => {
       },
     });
     expect(finished).toBe(false);
-    expect(shown.slice(0, 3)).toEqual([1 / 16, 4 / 16, 1]);
+    expect(shown.slice(0, 3)).toEqual([GLANCE_SAMPLES, 4 / 16, 1]);
     for (let i = 1; i < shown.length; i++) expect(shown[i]!).toBeGreaterThan(shown[i - 1]!);
   });
 });

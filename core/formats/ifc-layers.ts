@@ -1,8 +1,7 @@
 import * as WebIFC from 'web-ifc';
 import { refOf, refsOf, textOf, type Handle, type Line } from './ifc-line';
 
-/** Place of IfcProduct's Representation, IfcProductDefinitionShape's Representations and IfcShapeRepresentation's Items (ISO 16739-1). */
-const REPRESENTATION = 6;
+/** Place of IfcProductDefinitionShape's Representations and IfcShapeRepresentation's Items (ISO 16739-1). */
 const REPRESENTATIONS = 2;
 const ITEMS = 3;
 
@@ -29,11 +28,10 @@ export class IfcLayers {
     if (isSaid(line['LayerOn'], false) || isSaid(line['LayerFrozen'], true)) this.hidden.push(name);
   }
 
-  /** Layer of an element: that of the first of its representations, or of their items, that has one. */
-  layerOf(element: number): string | undefined {
-    if (this.nameOf.size === 0) return undefined;
-    const shape = refOf(this.argument(element, REPRESENTATION));
-    const representations = shape === undefined ? [] : refsOf(this.argument(shape, REPRESENTATIONS));
+  /** Layer of an element’s shape: that of the first of its representations, or of their items, that has one. */
+  layerOf(shape: number | undefined): string | undefined {
+    if (this.nameOf.size === 0 || shape === undefined) return undefined;
+    const representations = refsOf(this.argument(shape, REPRESENTATIONS));
     for (const representation of representations) {
       const own = this.nameOf.get(representation);
       if (own !== undefined) return own;

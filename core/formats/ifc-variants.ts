@@ -60,12 +60,15 @@ export function readVariants(api: WebIFC.IfcAPI, id: number, bytes: Uint8Array):
     return Array.from({ length: ids.size() }, (_, i) => ids.get(i));
   };
   const said = new Map<number, Variant>();
-  const text = bytes.byteLength <= MOST_TEXT_BYTES ? new TextDecoder('latin1').decode(bytes) : '';
+  let text: string | undefined;
   for (const [type, keyword] of [
     [WebIFC.IFCPROPERTYSINGLEVALUE, 'IFCPROPERTYSINGLEVALUE'],
     [WebIFC.IFCPROPERTYENUMERATEDVALUE, 'IFCPROPERTYENUMERATEDVALUE'],
-  ] as const)
-    for (const property of tellingLines(text, keyword, api.GetLineIDsWithType(id, type).size()) ?? idsOf(type)) {
+  ] as const) {
+    const known = api.GetLineIDsWithType(id, type).size();
+    if (known === 0) continue;
+    text ??= bytes.byteLength <= MOST_TEXT_BYTES ? new TextDecoder('latin1').decode(bytes) : '';
+    for (const property of tellingLines(text, keyword, known) ?? idsOf(type)) {
       // The name comes first; a whole line is read only where it is one of the names.
       const name = textOf((api.GetRawLineData(id, property).arguments as unknown[])[0]);
       const meaning = hasMeaning(name) ? MEANINGS[name.toLowerCase()] : undefined;
@@ -75,6 +78,7 @@ export function readVariants(api: WebIFC.IfcAPI, id: number, bytes: Uint8Array):
       if (UNSAID.has(value.toLowerCase())) continue;
       said.set(property, DEMOLISHED.has(value.toUpperCase()) ? { until: NEW } : { [meaning]: value });
     }
+  }
   const out = new Map<number, Variant>();
   if (said.size === 0) return out;
   const sets = new Map<number, Variant>();

@@ -1,5 +1,5 @@
 import * as WebIFC from 'web-ifc';
-import { emptyBounds, encodeMesh, meshBounds, type Bounds } from '../geometry/mesh';
+import { emptyBounds, encodeMesh, meshBounds, type Bounds, type Mesh } from '../geometry/mesh';
 import { IDENTITY, invert, multiply, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import type { BasePoint, Luminaire, ModelElement, Site, SourceMaterial } from '../model/schema';
@@ -51,7 +51,7 @@ class IfcReader {
   private readonly storeyOf = new Map<number, string>();
   private readonly materialNameOf = new Map<number, string>();
   private readonly materials = new Map<string, SourceMaterial>();
-  private readonly boundsOf = new Map<string, Bounds>();
+  private readonly meshes = new Set<string>();
   private readonly luminaires = new Map<string, Luminaire>();
   private readonly elements = new Map<string, ModelElement>();
   private readonly layers: IfcLayers;
@@ -90,12 +90,12 @@ class IfcReader {
   }
 
   /**
-   * What every element has, straight from its line: IfcRoot begins with GlobalId, OwnerHistory, Name (ISO 16739-1). A tenth
-   * of the time that a whole line takes.
+   * What every element has, straight from its line: IfcProduct begins with GlobalId, OwnerHistory, Name and has its Representation
+   * in the seventh place (ISO 16739-1). A tenth of the time that a whole line takes.
    */
-  private rootOf(expressId: number): { type: number; globalId: string; name: string } {
+  private rootOf(expressId: number): { type: number; globalId: string; name: string; shape: number | undefined } {
     const { type, arguments: values } = this.api.GetRawLineData(this.id, expressId);
-    return { type, globalId: textOf(values[0]), name: textOf(values[2]) };
+    return { type, globalId: textOf(values[0]), name: textOf(values[2]), shape: refOf(values[6]) };
   }
 
   private linesOf(type: number): Line[] {
@@ -150,6 +150,8 @@ class IfcReader {
     const className = upper.replace(/^Ifc/i, '');
     const storey = this.storeyOf.get(flat.expressID) ?? '';
     const parts: ModelElement['parts'] = [];
+    const isFixture = className === 'LightFixture' || className === 'LightFixtureStandardCase';
+    const lit = emptyBounds();
     let transform: Mat4 | undefined;
     const count = flat.geometries.size();
     for (let i = 0; i < count; i++) {
@@ -158,18 +160,21 @@ class IfcReader {
       const world = multiply(Z_UP, placed.flatTransformation);
       transform ??= world;
       const own = world.every((v, k) => Math.abs(v - transform![k]!) < 1e-9) ? undefined : world;
-      const mesh = this.meshOf(placed.geometryExpressID, own, transform);
-      if (mesh) parts.push({ mesh, material: this.materialOf(flat.expressID, className, placed.color) });
+      const within = own && relative(transform, own);
+      const mesh = this.meshOf(placed.geometryExpressID, within);
+      if (!mesh) continue;
+      if (isFixture) growBy(lit, meshBounds(this.geometryOf(placed.geometryExpressID, within).positions));
+      parts.push({ mesh, material: this.materialOf(flat.expressID, className, placed.color) });
     }
     if (parts.length === 0 || !transform) return;
-    if (className === 'LightFixture' || className === 'LightFixtureStandardCase') this.addLuminaire(globalId, root.name, parts, transform);
+    if (isFixture) this.addLuminaire(globalId, root.name, lit, transform);
     const variant = this.variants.get(flat.expressID);
     this.elements.set(globalId, {
       id: globalId,
       name: root.name,
       class: className,
       storey,
-      layer: this.layers.layerOf(flat.expressID)?.slice(0, 200) ?? className,
+      layer: this.layers.layerOf(root.shape)?.slice(0, 200) ?? className,
       option: variant?.option?.slice(0, 200) ?? null,
       phase: variant?.phase?.slice(0, 200) ?? null,
       ...(variant?.until !== undefined && { until: variant.until.slice(0, 200) }),
@@ -179,37 +184,33 @@ class IfcReader {
   }
 
   /** A light fixture without photometry shines down from its middle with the flux of a common lamp. */
-  private addLuminaire(element: string, name: string, parts: ModelElement['parts'], transform: Mat4): void {
-    const bounds = emptyBounds();
-    for (const part of parts) {
-      const { min, max } = this.boundsOf.get(part.mesh)!;
-      for (let k = 0; k < 3; k++) {
-        bounds.min[k] = Math.min(bounds.min[k]!, min[k]!);
-        bounds.max[k] = Math.max(bounds.max[k]!, max[k]!);
-      }
-    }
-    const middle = bounds.min.map((v, k) => (v + bounds.max[k]!) / 2) as [number, number, number];
+  private addLuminaire(element: string, name: string, { min, max }: Bounds, transform: Mat4): void {
+    const middle = min.map((v, k) => (v + max[k]!) / 2) as [number, number, number];
     this.luminaires.set(element, {
       id: element, name: name || 'Light fixture', circuit: 'IFC', element, position: [...transformPoint(transform, middle)], direction: [0, 0, -1],
       fluxLm: FIXTURE_LM, colourTemperatureK: 3000, beamDeg: 120, dim: 1,
     }); // prettier-ignore
   }
 
-  private meshOf(geometryId: number, own: Mat4 | undefined, base: Mat4): string | undefined {
-    const key = own
-      ? `${String(geometryId)}:${own.map((v) => v.toFixed(6)).join()}:${base.map((v) => v.toFixed(6)).join()}`
-      : String(geometryId);
-    if (this.boundsOf.has(key)) return key;
+  /** Key of a geometry where it lies within its element; undefined where it has no faces. Its mesh is given away the first time. */
+  private meshOf(geometryId: number, within: Mat4 | undefined): string | undefined {
+    const key = within ? `${String(geometryId)}:${within.map((v) => Math.round(v * 1e6)).join()}` : String(geometryId);
+    if (this.meshes.has(key)) return key;
+    const mesh = this.geometryOf(geometryId, within);
+    if (mesh.indices.length === 0) return undefined;
+    this.meshes.add(key);
+    this.take(key, encodeMesh(mesh));
+    return key;
+  }
+
+  private geometryOf(geometryId: number, within: Mat4 = IDENTITY): Mesh {
     const geometry = this.api.GetGeometry(this.id, geometryId);
     const vertices = this.api.GetVertexArray(geometry.GetVertexData(), geometry.GetVertexDataSize());
     const indices = this.api.GetIndexArray(geometry.GetIndexData(), geometry.GetIndexDataSize());
     geometry.delete();
-    if (indices.length === 0) return undefined;
-    const positions = placedPositions(vertices, own ? relative(base, own) : IDENTITY);
+    const positions = placedPositions(vertices, within);
     if (!positions) throw new ModelFileError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
-    this.boundsOf.set(key, meshBounds(positions));
-    this.take(key, encodeMesh({ positions, indices }));
-    return key;
+    return { positions, indices };
   }
 
   private materialOf(element: number, className: string, colour: WebIFC.Color): string {
@@ -311,6 +312,13 @@ function placedPositions(vertices: Float32Array, m: Mat4): Float32Array | undefi
     sum += out[o]! + out[o + 1]! + out[o + 2]!;
   }
   return Number.isFinite(sum) ? out : undefined;
+}
+
+function growBy(bounds: Bounds, { min, max }: Bounds): void {
+  for (let k = 0; k < 3; k++) {
+    bounds.min[k] = Math.min(bounds.min[k]!, min[k]!);
+    bounds.max[k] = Math.max(bounds.max[k]!, max[k]!);
+  }
 }
 
 /** Transform that takes points placed by `own` into the frame of `base`. */

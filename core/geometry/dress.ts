@@ -2,6 +2,7 @@ import { faceNormals, SAME_PLACE_M, samePlaces } from './faces';
 import { beginAtFaces, layFaces, type FaceLay } from './face-lay';
 import { faceLaysOf, isAsLaid, isFromFaces, meshBounds, meshOfKey, type Mesh } from './mesh';
 import { metresOfUnit } from './picture-scale';
+import { Scratch } from './scratch';
 
 /** A mesh made ready for both pictures: split at creases, with normals and texture coordinates in metres. */
 export interface DressedMesh extends Mesh {
@@ -40,22 +41,25 @@ interface Lay {
   laid: readonly FaceLay[];
 }
 
+const scratch = new Scratch();
+
 function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): DressedMesh {
-  const faces = faceNormals(mesh);
-  const welded = samePlaces(mesh.positions);
+  scratch.clear();
+  const faces = faceNormals(mesh, scratch);
+  const welded = samePlaces(mesh.positions, scratch);
   const corners = cornerNormals(mesh, faces, welded);
   const curved = curvedFaces(mesh, faces, corners, welded);
   const coordinates = cornerCoordinates(mesh, faces, curved, asLaid);
   if (fromFaces) beginAtFaces(mesh, coordinates, (t) => !curved?.[t / 3]);
   if (byHand.length > 0) layFaces(mesh, coordinates, byHand);
   const cornerCount = mesh.indices.length;
-  const positions = new Float32Array(cornerCount * 3);
-  const normals = new Float32Array(cornerCount * 3);
-  const uvs = new Float32Array(cornerCount * 2);
+  const positions = scratch.floats(cornerCount * 3);
+  const normals = scratch.floats(cornerCount * 3);
+  const uvs = scratch.floats(cornerCount * 2);
   const indices = new Uint32Array(cornerCount);
   // The vertices made so far at each point, as a list: the newest of them, and the one before each.
-  const newest = new Int32Array(mesh.positions.length / 3).fill(-1);
-  const before = new Int32Array(cornerCount);
+  const newest = scratch.ints(mesh.positions.length / 3).fill(-1);
+  const before = scratch.ints(cornerCount);
   let count = 0;
   for (let c = 0; c < cornerCount; c++) {
     const v = mesh.indices[c]! * 3;
@@ -86,10 +90,10 @@ function cornerCoordinates(mesh: Mesh, faces: Float32Array, curved: Uint8Array |
   const grain = grainAxis(positions);
   const frame = new Float64Array(6);
   const normal = new Float64Array(3);
-  const out = new Float64Array(indices.length * 2);
+  const out = scratch.doubles(indices.length * 2);
   for (let c = 0; c < indices.length; c++) {
     if (c % 3 === 0) {
-      normal.set(faces.subarray(c, c + 3));
+      for (let k = 0; k < 3; k++) normal[k] = faces[c + k]!;
       if (curved?.[c / 3]) toMainAxis(normal);
       faceFrame(normal, grain, frame);
     }
@@ -117,76 +121,107 @@ function alike(a: Float32Array, i: number, b: Float32Array, j: number, tolerance
  */
 function cornerNormals(mesh: Mesh, faces: Float32Array, welded: Int32Array): Float32Array {
   const { indices } = mesh;
-  const angles = cornerAngles(mesh);
   // Corners sorted by the point they meet at.
-  const first = new Int32Array(mesh.positions.length / 3 + 1);
+  const first = scratch.ints(mesh.positions.length / 3 + 1);
   for (const index of indices) first[welded[index]! + 1]!++;
   for (let i = 1; i < first.length; i++) first[i]! += first[i - 1]!;
-  const fill = first.slice();
-  const sorted = new Int32Array(indices.length);
+  const fill = scratch.ints(first.length);
+  fill.set(first);
+  const sorted = scratch.ints(indices.length);
   for (let c = 0; c < indices.length; c++) sorted[fill[welded[indices[c]!]!]!++] = c;
-  const out = new Float32Array(indices.length * 3);
-  // Many triangles of one flat face may meet at a point; what they weigh is added up once.
-  const group = new Int32Array(indices.length);
-  const groupFace: number[] = [];
-  const groupWeight: number[] = [];
+  const out = scratch.floats(indices.length * 3);
+  // Many triangles of one flat face may meet at a point; what they weigh is added up once. By group: normal, weight, mean normal.
+  const group = scratch.ints(indices.length);
+  let groups = new Float64Array(7 * 16);
   for (let point = 0; point + 1 < first.length; point++) {
-    let groups = 0;
-    for (let k = first[point]!; k < first[point + 1]!; k++) {
+    const from = first[point]!;
+    const to = first[point + 1]!;
+    if ((to - from) * 7 > groups.length) groups = new Float64Array((to - from) * 14);
+    let end = 0;
+    for (let k = from; k < to; k++) {
       const c = sorted[k]!;
       const f = c - (c % 3);
+      const x = faces[f]!;
+      const y = faces[f + 1]!;
+      const z = faces[f + 2]!;
       let g = 0;
-      while (g < groups && !alike(faces, f, faces, groupFace[g]!, SAME_FACE)) g++;
-      if (g === groups) {
-        groupFace[groups] = f;
-        groupWeight[groups++] = 0;
+      while (
+        g < end &&
+        !(Math.abs(x - groups[g]!) <= SAME_FACE && Math.abs(y - groups[g + 1]!) <= SAME_FACE && Math.abs(z - groups[g + 2]!) <= SAME_FACE)
+      )
+        g += 7;
+      if (g === end) {
+        groups[g] = x;
+        groups[g + 1] = y;
+        groups[g + 2] = z;
+        end += 7;
       }
-      groupWeight[g]! += angles[c]!;
-      group[c] = g;
+      group[k] = g;
     }
-    for (let k = first[point]!; k < first[point + 1]!; k++) {
-      const c = sorted[k]!;
-      const f = groupFace[group[c]!]!;
-      let x = 0;
-      let y = 0;
-      let z = 0;
-      for (let g = 0; g < groups; g++) {
-        const o = groupFace[g]!;
-        if (faces[f]! * faces[o]! + faces[f + 1]! * faces[o + 1]! + faces[f + 2]! * faces[o + 2]! < CREASE_COS) continue;
-        x += faces[o]! * groupWeight[g]!;
-        y += faces[o + 1]! * groupWeight[g]!;
-        z += faces[o + 2]! * groupWeight[g]!;
-      }
-      const l = Math.sqrt(x * x + y * y + z * z);
-      out[c * 3] = l > 0 ? x / l : faces[f]!;
-      out[c * 3 + 1] = l > 0 ? y / l : faces[f + 1]!;
-      out[c * 3 + 2] = l > 0 ? z / l : faces[f + 2]!;
+    if (anyWithinCrease(groups, end)) {
+      for (let g = 0; g < end; g += 7) groups[g + 3] = 0;
+      for (let k = from; k < to; k++) groups[group[k]! + 3]! += cornerAngle(mesh, sorted[k]!);
+      for (let g = 0; g < end; g += 7) meanNormal(groups, g, end);
+    } else for (let g = 0; g < end; g += 7) for (let i = 0; i < 3; i++) groups[g + 4 + i] = groups[g + i]!;
+    for (let k = from; k < to; k++) {
+      const c = sorted[k]! * 3;
+      const g = group[k]!;
+      out[c] = groups[g + 4]!;
+      out[c + 1] = groups[g + 5]!;
+      out[c + 2] = groups[g + 6]!;
     }
   }
   return out;
 }
 
-/** Angle (rad) at each corner of each triangle; 0 where it has no area. */
-function cornerAngles({ positions: p, indices }: Mesh): Float32Array {
-  const out = new Float32Array(indices.length);
-  for (let c = 0; c < indices.length; c++) {
-    const t = c - (c % 3);
-    const a = indices[c]! * 3;
-    const b = indices[t + ((c + 1) % 3)]! * 3;
-    const d = indices[t + ((c + 2) % 3)]! * 3;
-    const ux = p[b]! - p[a]!;
-    const uy = p[b + 1]! - p[a + 1]!;
-    const uz = p[b + 2]! - p[a + 2]!;
-    const vx = p[d]! - p[a]!;
-    const vy = p[d + 1]! - p[a + 1]!;
-    const vz = p[d + 2]! - p[a + 2]!;
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const cross = Math.sqrt(nx * nx + ny * ny + nz * nz);
-    out[c] = cross > 0 ? Math.atan2(cross, ux * vx + uy * vy + uz * vz) : 0;
+function anyWithinCrease(groups: Float64Array, end: number): boolean {
+  for (let a = 7; a < end; a += 7)
+    for (let b = 0; b < a; b += 7)
+      if (groups[a]! * groups[b]! + groups[a + 1]! * groups[b + 1]! + groups[a + 2]! * groups[b + 2]! >= CREASE_COS) return true;
+  return false;
+}
+
+/** Writes the mean of the groups within the crease angle of one of them, by their weights. */
+function meanNormal(groups: Float64Array, at: number, end: number): void {
+  const nx = groups[at]!;
+  const ny = groups[at + 1]!;
+  const nz = groups[at + 2]!;
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  for (let g = 0; g < end; g += 7) {
+    const ox = groups[g]!;
+    const oy = groups[g + 1]!;
+    const oz = groups[g + 2]!;
+    if (nx * ox + ny * oy + nz * oz < CREASE_COS) continue;
+    const weight = groups[g + 3]!;
+    x += ox * weight;
+    y += oy * weight;
+    z += oz * weight;
   }
-  return out;
+  const l = Math.sqrt(x * x + y * y + z * z);
+  groups[at + 4] = l > 0 ? x / l : nx;
+  groups[at + 5] = l > 0 ? y / l : ny;
+  groups[at + 6] = l > 0 ? z / l : nz;
+}
+
+/** Angle (rad) at a corner of a triangle; 0 where it has no area. */
+function cornerAngle({ positions: p, indices }: Mesh, c: number): number {
+  const t = c - (c % 3);
+  const a = indices[c]! * 3;
+  const b = indices[t + ((c + 1) % 3)]! * 3;
+  const d = indices[t + ((c + 2) % 3)]! * 3;
+  const ux = p[b]! - p[a]!;
+  const uy = p[b + 1]! - p[a + 1]!;
+  const uz = p[b + 2]! - p[a + 2]!;
+  const vx = p[d]! - p[a]!;
+  const vy = p[d + 1]! - p[a + 1]!;
+  const vz = p[d + 2]! - p[a + 2]!;
+  const nx = uy * vz - uz * vy;
+  const ny = uz * vx - ux * vz;
+  const nz = ux * vy - uy * vx;
+  const cross = Math.sqrt(nx * nx + ny * ny + nz * nz);
+  return cross > 0 ? Math.atan2(cross, ux * vx + uy * vy + uz * vz) : 0;
 }
 
 /** 0, 1 or 2 for a piece that is clearly longest along that axis, otherwise -1. */
@@ -219,12 +254,13 @@ function curvedFaces(mesh: Mesh, faces: Float32Array, corners: Float32Array, wel
   for (let c = 0; c < indices.length && !any; c++) any = smooth(c);
   if (!any) return undefined;
   // Faces that are smooth about a common point are of one surface.
-  const surface = Int32Array.from({ length: count }, (_, t) => t);
+  const surface = scratch.ints(count);
+  for (let t = 0; t < count; t++) surface[t] = t;
   const rootOf = (t: number): number => {
     while (surface[t] !== t) t = surface[t] = surface[surface[t]!]!;
     return t;
   };
-  const lastAt = new Int32Array(mesh.positions.length / 3).fill(-1);
+  const lastAt = scratch.ints(mesh.positions.length / 3).fill(-1);
   for (let c = 0; c < indices.length; c++) {
     if (!smooth(c)) continue;
     const point = welded[indices[c]!]!;
@@ -233,14 +269,24 @@ function curvedFaces(mesh: Mesh, faces: Float32Array, corners: Float32Array, wel
     if (other < 0) lastAt[point] = face;
     else if (dotOf(faces, face * 3, other * 3) > CREASE_COS) surface[rootOf(face)] = rootOf(other);
   }
-  const directions = new Map<number, Set<number>>();
+  // Directions of each surface, by its root: how many, and which.
+  const directions = scratch.bytes(count);
+  const seen = scratch.ints(count * CURVED_DIRECTIONS);
   for (let t = 0; t < count; t++) {
     const root = rootOf(t);
-    const seen = directions.get(root) ?? new Set();
-    directions.set(root, seen);
-    if (seen.size < CURVED_DIRECTIONS) seen.add(directionOf(faces, t * 3));
+    const known = directions[root]!;
+    if (known === CURVED_DIRECTIONS) continue;
+    const direction = directionOf(faces, t * 3);
+    let i = root * CURVED_DIRECTIONS;
+    const end = i + known;
+    while (i < end && seen[i] !== direction) i++;
+    if (i < end) continue;
+    seen[end] = direction;
+    directions[root] = known + 1;
   }
-  return Uint8Array.from({ length: count }, (_, t) => (directions.get(rootOf(t))!.size >= CURVED_DIRECTIONS ? 1 : 0));
+  const curved = scratch.bytes(count);
+  for (let t = 0; t < count; t++) curved[t] = directions[rootOf(t)] === CURVED_DIRECTIONS ? 1 : 0;
+  return curved;
 }
 
 const dotOf = (f: Float32Array, i: number, j: number): number => f[i]! * f[j]! + f[i + 1]! * f[j + 1]! + f[i + 2]! * f[j + 2]!;

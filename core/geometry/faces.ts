@@ -1,24 +1,26 @@
 import type { Mesh } from './mesh';
+import { OWN_ARRAYS, type Arrays } from './scratch';
 import { TupleTable } from './tuple-table';
 
 export const SAME_PLACE_M = 1e-4;
 
 /** The same number for vertices at the same place. */
-export function samePlaces(positions: Float32Array): Int32Array {
+export function samePlaces(positions: Float32Array, arrays: Arrays = OWN_ARRAYS): Int32Array {
   const count = positions.length / 3;
-  const table = new TupleTable(3, count);
+  const table = new TupleTable(3, count, arrays);
   const tuple = new Int32Array(3);
-  const out = new Int32Array(count);
+  const perMetre = 1 / SAME_PLACE_M;
+  const out = arrays.ints(count);
   for (let v = 0; v < count; v++) {
-    for (let k = 0; k < 3; k++) tuple[k] = Math.round(positions[v * 3 + k]! / SAME_PLACE_M);
+    for (let k = 0; k < 3; k++) tuple[k] = Math.floor(positions[v * 3 + k]! * perMetre + 0.5);
     out[v] = table.numberOf(tuple);
   }
   return out;
 }
 
 /** Unit normal of each triangle. */
-export function faceNormals({ positions: p, indices }: Mesh): Float32Array {
-  const out = new Float32Array(indices.length);
+export function faceNormals({ positions: p, indices }: Mesh, arrays: Arrays = OWN_ARRAYS): Float32Array {
+  const out = arrays.floats(indices.length);
   for (let t = 0; t < indices.length; t += 3) {
     const a = indices[t]! * 3;
     const b = indices[t + 1]! * 3;

@@ -1,3 +1,5 @@
+import { OWN_ARRAYS, type Arrays } from './scratch';
+
 /** Gives the same number to the same tuple of integers, counting up from 0: open addressing over flat arrays. */
 export class TupleTable {
   private readonly slots: Int32Array;
@@ -8,12 +10,13 @@ export class TupleTable {
   constructor(
     private readonly width: number,
     mostEntries: number,
+    arrays: Arrays = OWN_ARRAYS,
   ) {
     let size = 16;
     while (size < mostEntries * 2) size *= 2;
     this.mask = size - 1;
-    this.slots = new Int32Array(size).fill(-1);
-    this.keys = new Int32Array(mostEntries * width);
+    this.slots = arrays.ints(size).fill(-1);
+    this.keys = arrays.ints(mostEntries * width);
   }
 
   /** Number of a tuple; `count` grows when it is new. */
@@ -27,7 +30,7 @@ export class TupleTable {
       const found = this.slots[slot]!;
       if (found < 0) {
         this.slots[slot] = this.count;
-        this.keys.set(tuple, this.count * this.width);
+        for (let i = 0, k = this.count * this.width; i < this.width; i++, k++) this.keys[k] = tuple[i]!;
         return this.count++;
       }
       if (this.holds(found, tuple)) return found;

@@ -3,7 +3,7 @@ import { cameraFrame } from '../camera/camera';
 import { KernelPool } from '../kernel/pool';
 import { box, darkSky, matt, quad, testScene, uniformSky } from '../kernel/testing';
 import { PictureBuffers } from './denoise';
-import { renderGlance, renderProgressively } from './progressive';
+import { GLANCE_SAMPLES, renderGlance, renderProgressively } from './progressive';
 
 const noThreads = () => {
   throw new Error('no threads here');
@@ -40,7 +40,7 @@ function error(a: Float32Array, b: Float32Array): number {
 }
 
 describe('progressive rendering', () => {
-  it('shows every pixel from the first sixteenth of a sample on, improves, and ends as the plain render of the same samples', async () => {
+  it('shows every pixel from the first glance on, improves, and ends as the plain render of the same samples', async () => {
     const scene = room();
     scene.settings({ seed: 5, maxDepth: 8, clampCdM2: 0 });
     const pool = new KernelPool(scene, noThreads, 0);
@@ -52,8 +52,8 @@ describe('progressive rendering', () => {
       },
     }); // prettier-ignore
     expect(finished).toBe(true);
-    expect(shown[0]!.samples).toBe(1 / 16);
-    expect(shown[0]!.size).toEqual([width / 2, height / 2]);
+    expect(shown[0]!.samples).toBe(GLANCE_SAMPLES);
+    expect(shown[0]!.size).toEqual([Math.ceil(width / 3), Math.ceil(height / 3)]);
     for (const { size, covered } of shown) expect(covered).toBeGreaterThan(size[0]! * size[1]! * 0.99);
     expect(shown.slice(1).every(({ size }) => size[0] === width && size[1] === height)).toBe(true);
     expect(shown.at(-1)!.samples).toBe(8);

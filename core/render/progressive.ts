@@ -21,14 +21,18 @@ export interface Progress {
   radiance: Float32Array;
 }
 
+/** The first picture is so many times smaller each way, and every so manieth of its pixels each way has a sample. */
+const GLANCE = { shrink: 3, grid: 2 };
+export const GLANCE_SAMPLES = 1 / (GLANCE.shrink * GLANCE.grid) ** 2;
+
 /**
- * The quickest picture there is: half the size each way, a sample in every fourth of its pixels, the rest filled in by the
- * guides of all of them. Undefined when cancelled. The film is set up anew.
+ * The quickest picture there is: small, a sample in some of its pixels, the rest filled in by the guides of all of them.
+ * Undefined when cancelled. The film is set up anew.
  */
 export async function renderGlance(pool: KernelPool, fullWidth: number, fullHeight: number): Promise<Progress | undefined> {
-  const width = Math.ceil(fullWidth / 2);
-  const height = Math.ceil(fullHeight / 2);
-  const grid = 2;
+  const { shrink, grid } = GLANCE;
+  const width = Math.ceil(fullWidth / shrink);
+  const height = Math.ceil(fullHeight / shrink);
   pool.scene.setFilm(width, height);
   const buffers = new PictureBuffers(pool, width, height);
   try {
@@ -36,7 +40,7 @@ export async function renderGlance(pool: KernelPool, fullWidth: number, fullHeig
     if (!(await pool.run({ kind: 'guides', width, height, tile: TILE }))) return undefined;
     if (!(await pool.run({ kind: 'render', width, height, tile: TILE, ...sample }))) return undefined;
     const radiance = await buffers.radiance(true, grid);
-    return radiance && { samples: 1 / 16, width, height, radiance };
+    return radiance && { samples: GLANCE_SAMPLES, width, height, radiance };
   } finally {
     buffers.release();
   }
