@@ -3,6 +3,7 @@ import sharp from 'sharp';
 import * as v from 'valibot';
 import { completeFinish, finishSchema, ownFinish, PLAIN_FINISH, type Finish } from '../core/finish/finish';
 import { encodeMaps, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
+import { metalShares } from '../core/finish/maps/shares';
 import type { TextureImage } from '../core/finish/maps/texture-image';
 import { openZip } from '../core/formats/zip';
 import type { BlobStore } from './blobs';
@@ -18,7 +19,7 @@ const PICTURES = [
   { file: 'normal.png', from: 'surface', channels: [0, 1] },
   { file: 'roughness.png', from: 'surface', channels: [2] },
   { file: 'height.png', from: 'surface', channels: [3] },
-  { file: 'metalness.png', from: 'metal', channels: [0] },
+  { file: 'metalness.png', from: 'shares', channels: [0] },
 ] as const;
 
 /** `beside`: files that go in with them. */
@@ -103,7 +104,5 @@ async function mapsFrom(named: string | null, read: (picture: string) => Uint8Ar
   })); // prettier-ignore
   for (let i = 0; i < surface.length; i += 4)
     surface.set([normal?.[i] ?? 128, normal?.[i + 1] ?? 128, roughness?.[i] ?? 255, height?.[i] ?? 128], i);
-  return `${KEPT_MAPS}${await blobs.put(encodeMaps({ size, base, surface, ...(metalness && { metal: inEveryChannel(metalness) }) }))}`;
+  return `${KEPT_MAPS}${await blobs.put(encodeMaps({ size, base, surface, ...(metalness && { shares: metalShares(metalness, 0) }) }))}`;
 }
-
-const inEveryChannel = (grey: Uint8Array): Uint8Array => Uint8Array.from(grey, (_, i) => grey[i - (i % 4)]!);

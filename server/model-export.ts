@@ -15,7 +15,7 @@ export async function modelAsGlb(project: ProjectStore, sources: SourceStore, bl
   const scene = compileScene(placedSources(sources.models(), project.entries), project.entries);
   if (scene.instances.length === 0) return undefined;
   return writeGltf(scene, await loadAssets(scene, blobs), (texels, width, height) =>
-    sharp(texels, { raw: { width, height, channels: 3 } })
+    sharp(texels, { raw: { width, height, channels: texels.length === width * height * 4 ? 4 : 3 } })
       .resize({ width: MAP_PX, height: MAP_PX, fit: 'inside', withoutEnlargement: true })
       .png({ compressionLevel: 6 })
       .toBuffer(),

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { decodeSrgb } from '../image/tone';
 
 const finite = v.pipe(v.number(), v.finite());
 const metres = v.pipe(finite, v.minValue(-1000), v.maxValue(1000));
@@ -55,8 +56,10 @@ export const finishSchema = v.strictObject({
   /** Share of light left after `attenuationDistanceM` inside the body, per channel; null: clear. */
   attenuationColour: v.strictTuple([unit, unit, unit]),
   attenuationDistanceM: v.nullable(v.pipe(finite, v.minValue(0.0001), v.maxValue(1000))),
-  /** cd/m2 at full level; tint as base colour. */
+  /** cd/m2 at full level. */
   emissionCdM2: v.pipe(finite, v.minValue(0), v.maxValue(1e9)),
+  /** sRGB; null: that of the base colour. */
+  emissionColour: v.nullable(v.strictTuple([unit, unit, unit])),
   /** Generated map set, or null for a plain finish. */
   maps: v.nullable(v.string()),
   /** Size of one repeat of the maps, in metres. */
@@ -115,7 +118,7 @@ export const finishSchema = v.strictObject({
 /** What a source material may know of itself beside its colour, opacity and picture. */
 export const opticsSchema = v.pick(finishSchema, [
   'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'sheen', 'sheenColour', 'sheenRoughness', 'ior', 'body',
-  'attenuationColour', 'attenuationDistanceM', 'emissionCdM2', 'normalScale', 'anisotropy', 'anisotropyDeg',
+  'attenuationColour', 'attenuationDistanceM', 'emissionCdM2', 'emissionColour', 'normalScale', 'anisotropy', 'anisotropyDeg',
 ]); // prettier-ignore
 export type Optics = v.InferOutput<typeof opticsSchema>;
 
@@ -149,6 +152,7 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   attenuationColour: [1, 1, 1],
   attenuationDistanceM: null,
   emissionCdM2: 0,
+  emissionColour: null,
   maps: null,
   widthM: 1,
   heightM: 1,
@@ -176,6 +180,10 @@ export const ownFinish = (name: string, family: Finish['family'], maps: string, 
   widthM,
   heightM,
 });
+
+/** Linear radiance at full level, cd/m2. */
+export const radianceOf = ({ baseColour, emissionColour, emissionCdM2 }: Finish): [number, number, number] =>
+  (emissionColour ?? baseColour).map((c) => decodeSrgb(c) * emissionCdM2) as [number, number, number];
 
 /** A finish without what it is called. */
 export const looksOf = ({ id: _, name: __, tags: ___, ...look }: Finish): Omit<Finish, 'id' | 'name' | 'tags'> => look;

@@ -68,9 +68,13 @@ export function opticsOf(material: Material): Partial<Optics> {
   }
   const through = material.getExtension<DiffuseTransmission>('KHR_materials_diffuse_transmission');
   if (through) optics.diffuseTransmission = unit(through.getDiffuseTransmissionFactor());
-  // Emission is in cd/m2 by KHR_materials_emissive_strength; its tint here is the base colour's.
+  // Emission is in cd/m2 by KHR_materials_emissive_strength.
   const strength = material.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1;
-  const emission = Math.max(...material.getEmissiveFactor()) * strength;
-  if (emission > 0 && Number.isFinite(emission)) optics.emissionCdM2 = Math.min(1e9, emission);
+  const glow = material.getEmissiveFactor();
+  const brightest = Math.max(...glow);
+  if (brightest > 0 && Number.isFinite(brightest * strength)) {
+    optics.emissionCdM2 = Math.min(1e9, brightest * strength);
+    optics.emissionColour = glow.map((c) => encodeSrgb(unit(c / brightest))) as Optics['sheenColour'];
+  }
   return optics;
 }

@@ -1,5 +1,5 @@
-import { WebIO, type Accessor } from '@gltf-transform/core';
-import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { WebIO, type Accessor, type Texture } from '@gltf-transform/core';
+import { ALL_EXTENSIONS, type Clearcoat, type Sheen, type Transmission } from '@gltf-transform/extensions';
 import sharp from 'sharp';
 import { validateBytes } from 'gltf-validator';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -19,7 +19,7 @@ import { writeGltf } from './gltf-writer';
 
 /** Everything that leaves is given to the standard's own validator. */
 
-const png = (texels: Uint8Array, width: number, height: number) => sharp(texels, { raw: { width, height, channels: 3 } }).png().toBuffer(); // prettier-ignore
+const png = (texels: Uint8Array, width: number, height: number) => sharp(texels, { raw: { width, height, channels: texels.length === width * height * 4 ? 4 : 3 } }).png().toBuffer(); // prettier-ignore
 const box = dressMesh(new MeshBuilder().box([0, 0, 0], [1, 2, 3]).build());
 const finish = (id: string) => FINISHES.find((f) => f.id === id)!;
 const IN_PLACE: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
@@ -128,6 +128,25 @@ describe('a dressed model as GLB', () => {
       expect(dot(alongV, bitangent)).toBeLessThan(-0.99 * Math.hypot(...alongV));
     }
   });
+
+  it('has the holes of what is cut out, and what shines, is varnished, clear or woolly in places, there', async () => {
+    const square = (texel: (i: number) => number[]) => ({ width: 2, height: 1, texels: Uint8Array.from([texel(0), texel(1)].flat()) });
+    const maps = { base: square((i) => [200, 100, 50, i * 255]), surface: undefined, shares: square((i) => [255, i * 255, i * 128, i * 188]), glow: square((i) => [i * 90, 0, 0, 255]) };
+    const look = { ...finish('plaster'), maps: 'places', cutOut: true, clearCoat: 1, transmission: 1, sheen: 1, emissionCdM2: 50 };
+    const { document } = await written(
+      { instances: [instance({ finish: look }), instance({ element: 'b', finish: { ...look, cutOut: false } })], lamps: [] },
+      { ...assets, maps: () => maps },
+    );
+    const [material, other] = document.getRoot().listMaterials();
+    expect([material!.getAlphaMode(), other!.getAlphaMode()]).toEqual(['MASK', 'BLEND']);
+    const texels = async (texture: Texture | null | undefined) => [...(await sharp(texture!.getImage()!).raw().toBuffer())];
+    expect(await texels(material!.getBaseColorTexture())).toEqual([200, 100, 50, 0, 200, 100, 50, 255]);
+    expect(await texels(material!.getEmissiveTexture())).toEqual([0, 0, 0, 90, 0, 0]);
+    expect(await texels(material!.getExtension<Clearcoat>('KHR_materials_clearcoat')!.getClearcoatTexture())).toEqual([0, 0, 0, 255, 255, 255]);
+    expect(await texels(material!.getExtension<Transmission>('KHR_materials_transmission')!.getTransmissionTexture())).toEqual([0, 0, 0, 128, 128, 128]);
+    // The share 188 of 255 as sRGB codes it (IEC 61966-2-1).
+    expect(await texels(material!.getExtension<Sheen>('KHR_materials_sheen')!.getSheenColorTexture())).toEqual([0, 0, 0, 222, 222, 222]);
+  }); // prettier-ignore
 
   it('brings its lamps back with the same flux and direction', async () => {
     const model = buildMarramLanding(DEFAULT_PARAMETERS);

@@ -1,4 +1,4 @@
-import { Document, WebIO, type Accessor, type Buffer, type Material, type Mesh, type Texture } from '@gltf-transform/core';
+import { Document, WebIO, type Accessor, type Buffer, type Material, type Mesh } from '@gltf-transform/core';
 import {
   KHRLightsPunctual,
   KHRMaterialsAnisotropy,
@@ -15,13 +15,10 @@ import type { Finish } from '../finish/finish';
 import { PLAIN_WEAR } from '../finish/variation';
 import type { DressedMesh } from '../geometry/dress';
 import { transformDirection, transformPoint, type Mat4, meanScale } from '../geometry/mat4';
-import { decodeSrgb, encodeSrgb } from '../image/tone';
-import type { TextureImage } from '../finish/maps/texture-image';
+import { decodeSrgb } from '../image/tone';
 import type { SceneAssets } from '../kernel/scene-memory';
+import { texturesOfMaps, type MapTextures, type PngEncoder } from './gltf-maps';
 import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
-
-/** Packs RGB texels, row 0 first, into a PNG. */
-export type PngEncoder = (texels: Uint8Array, width: number, height: number) => Promise<Uint8Array>;
 
 const IO = new WebIO().registerExtensions([
   KHRLightsPunctual,
@@ -34,6 +31,8 @@ const IO = new WebIO().registerExtensions([
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 ]);
+const WHITE: [number, number, number] = [1, 1, 1];
+
 /** The model's z-up becomes glTF's y-up: a quarter turn about x, as a quaternion. */
 const TO_Y_UP: [number, number, number, number] = [-Math.SQRT1_2, 0, 0, Math.SQRT1_2];
 
@@ -63,7 +62,7 @@ class SceneWriter {
   private readonly mappings = new Map<string, Accessor>();
   private readonly tangents = new Map<Accessor, Map<Accessor, Accessor>>();
   private readonly materials = new Map<string, Promise<Material>>();
-  private readonly textures = new Map<string, Promise<{ base: Texture; normal: Texture | null; roughness: Texture | null } | undefined>>();
+  private readonly textures = new Map<string, Promise<MapTextures | undefined>>();
 
   constructor(
     private readonly assets: SceneAssets,
@@ -198,12 +197,13 @@ class SceneWriter {
       .setDoubleSided(finish.body !== 'solid')
       .setExtras({ finish: finish.id, widthM: finish.widthM, heightM: finish.heightM });
     if (finish.cutOut) material.setAlphaMode('MASK');
-    else if (finish.opacity < 1) material.setAlphaMode('BLEND');
+    else if (finish.opacity < 1 || maps?.fades) material.setAlphaMode('BLEND');
     if (maps) material.setBaseColorTexture(maps.base).setNormalTexture(maps.normal).setNormalScale(finish.normalScale).setMetallicRoughnessTexture(maps.roughness); // prettier-ignore
     if (finish.ior !== 1.5)
       material.setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(finish.ior));
     if (finish.transmission > 0) {
       const clear = document.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(finish.transmission);
+      clear.setTransmissionTexture(maps?.clear ?? null);
       material.setExtension('KHR_materials_transmission', clear);
     }
     if (finish.body === 'solid' && finish.transmission > 0) {
@@ -215,6 +215,7 @@ class SceneWriter {
     if (finish.clearCoat > 0) {
       const coat = document.createExtension(KHRMaterialsClearcoat).createClearcoat();
       coat.setClearcoatFactor(finish.clearCoat).setClearcoatRoughnessFactor(finish.clearCoatRoughness);
+      coat.setClearcoatTexture(maps?.coat ?? null);
       material.setExtension('KHR_materials_clearcoat', coat);
     }
     if (finish.anisotropy > 0) {
@@ -229,6 +230,7 @@ class SceneWriter {
         .createSheen()
         .setSheenColorFactor(colour)
         .setSheenRoughnessFactor(finish.sheenRoughness);
+      fibres.setSheenColorTexture(maps?.sheen ?? null);
       material.setExtension('KHR_materials_sheen', fibres);
     }
     if (finish.diffuseTransmission > 0) {
@@ -238,7 +240,9 @@ class SceneWriter {
     }
     if (finish.emissionCdM2 > 0) {
       const glow = document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(finish.emissionCdM2);
-      material.setEmissiveFactor(linear).setExtension('KHR_materials_emissive_strength', glow);
+      const [r, g, b] = (finish.emissionColour ?? finish.baseColour).map(decodeSrgb) as [number, number, number];
+      material.setEmissiveFactor([r, g, b]).setExtension('KHR_materials_emissive_strength', glow);
+      material.setEmissiveTexture(maps?.glow ?? null);
     }
     return material;
   }
@@ -250,24 +254,9 @@ class SceneWriter {
     return textures;
   }
 
-  private async createTextures(name: string, finish: Finish) {
+  private async createTextures(name: string, finish: Finish): Promise<MapTextures | undefined> {
     const maps = this.assets.maps(name);
-    if (!maps) return undefined;
-    const texture = async (kind: string, image: TextureImage, texel: (from: Uint8Array, at: number) => [number, number, number]) => {
-      const texels = new Uint8Array(image.width * image.height * 3);
-      for (let i = 0; i < image.width * image.height; i++) texels.set(texel(image.texels, i * 4), i * 3);
-      const title = `${name.replace(/^image:(.{8}).*/, 'picture $1')} ${kind}`;
-      return this.document
-        .createTexture(title)
-        .setMimeType('image/png')
-        .setImage(await this.png(texels, image.width, image.height));
-    };
-    return {
-      base: await texture('base colour', maps.base, isAdjusted(finish) ? adjustedTexel(finish) : (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]),
-      // Ours has green along v, which runs down the rows; glTF's points up them. Blue follows from the other two.
-      normal: maps.surface ? await texture('normal', maps.surface, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
-      roughness: maps.surface ? await texture('roughness', maps.surface, (t, i) => [255, t[i + 2]!, maps.metal?.texels[i] ?? 255]) : null,
-    };
+    return maps && texturesOfMaps(this.document, name, maps, finish, this.png);
   }
 
   private vectors(values: Float32Array): Accessor {
@@ -277,11 +266,6 @@ class SceneWriter {
   private accessor(type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', values: Float32Array | Uint32Array): Accessor {
     return this.document.createAccessor().setType(type).setArray(values.slice()).setBuffer(this.buffer);
   }
-}
-
-function depthOf(red: number, green: number): number {
-  const [x, y] = [(red / 255) * 2 - 1, (green / 255) * 2 - 1];
-  return Math.round((Math.sqrt(Math.max(0, 1 - x * x - y * y)) * 0.5 + 0.5) * 255);
 }
 
 /** Whether the axes of a placing do not stand square on each other. */
@@ -375,17 +359,4 @@ function turnFromMinusZ(axis: readonly [number, number, number]): [number, numbe
   if (w < 1e-6) return [1, 0, 0, 0];
   const size = Math.hypot(y, -x, w);
   return [y / size, -x / size, 0, w / size];
-}
-
-const WHITE: [number, number, number] = [1, 1, 1];
-
-/** Texels as a finish with an adjustment shows them, its own colour worked in. */
-function adjustedTexel(finish: Finish): (from: Uint8Array, at: number) => [number, number, number] {
-  const matrix = adjustmentMatrix(finish);
-  const own = finish.baseColour.map(decodeSrgb);
-  const linear = Float64Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255));
-  return (t, i) => {
-    const shown = adjusted([linear[t[i]!]! * own[0]!, linear[t[i + 1]!]! * own[1]!, linear[t[i + 2]!]! * own[2]!], matrix, finish.contrast);
-    return shown.map((c) => Math.round(encodeSrgb(c) * 255)) as [number, number, number];
-  };
 }

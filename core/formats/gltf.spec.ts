@@ -189,6 +189,35 @@ describe('a glTF file', () => {
     expect(Buffer.from(file.pictures.get(texture!.image!)!)).toEqual(PICTURE);
   });
 
+  it('brings pictures of light, varnish, clearness and sheen, and the colour of light', async () => {
+    const file = await read(
+      made(({ document, primitive, node }) => {
+        const picture = (last: number) => document.createTexture('').setImage(Buffer.from([...PICTURE, last])).setMimeType('image/png');
+        const material = document.createMaterial('Screen').setBaseColorFactor([0, 0, 0, 1]).setEmissiveFactor([0, 1, 0.5]).setEmissiveTexture(picture(1));
+        material.setExtension('KHR_materials_emissive_strength', document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(300));
+        material.setExtension('KHR_materials_clearcoat', document.createExtension(KHRMaterialsClearcoat).createClearcoat().setClearcoatFactor(1).setClearcoatTexture(picture(2)));
+        material.setExtension('KHR_materials_transmission', document.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(1).setTransmissionTexture(picture(3)));
+        material.setExtension('KHR_materials_sheen', document.createExtension(KHRMaterialsSheen).createSheen().setSheenColorFactor([1, 1, 1]).setSheenColorTexture(picture(4)));
+        const square = primitive({ positions: new Float32Array([0, 0, 0, 6, 0, 0, 6, 6, 0, 0, 6, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) });
+        const uv = document.createAccessor().setType('VEC2').setArray(new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]));
+        return [node('Wall', square.setMaterial(material).setAttribute('TEXCOORD_0', uv.setBuffer(document.getRoot().listBuffers()[0]!)))];
+      }),
+    ); // prettier-ignore
+    const screen = file.model.materials.get('Screen')!;
+    expect(screen).toMatchObject({
+      colour: [0, 0, 0],
+      emissionCdM2: 300,
+      clearCoat: 1,
+      transmission: 1,
+      sheen: 1,
+      texture: { image: null, asLaid: true },
+    });
+    // Half of the light is 188 of 255 in sRGB (IEC 61966-2-1).
+    expect(screen.emissionColour!.map((c) => Math.round(c * 255))).toEqual([0, 255, 188]);
+    const { emission, clearCoat, transmission, sheen } = screen.texture!;
+    expect([emission, clearCoat, transmission, sheen].map((key) => file.pictures.get(key!)!.at(-1))).toEqual([1, 2, 3, 4]);
+  });
+
   it('brings normals, roughness, metalness and occlusion, where they lie', async () => {
     const file = await read(
       made(({ document, primitive, node }) => {

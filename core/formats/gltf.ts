@@ -8,6 +8,7 @@ import { compose, multiply, transformDirection, transformPoint, Z_UP, type Mat4 
 import { encodeSrgb } from '../image/tone';
 import { nearestTemperatureK } from '../lamp/colour-temperature';
 import type { SourceMaterial } from '../model/schema';
+import { layingInfo, texturesOf, type PicturePart } from './gltf-pictures';
 import { opticsOf } from './gltf-optics';
 import { isShowable, ModelBuilder, pictureSideM, siblingPaths, type Part } from './model-builder';
 import { ModelFileError, NO_SIDE_FILES, type ModelFile, type SideFiles } from './model-file';
@@ -153,19 +154,17 @@ class SceneReader {
       const picture = texture?.getImage();
       return picture && isShowable(picture) ? this.builder.picture(picture) : undefined;
     };
-    const image = key(material?.getBaseColorTexture()) ?? null;
-    const [normal, roughnessMetalness, occlusion] = [
-      key(material?.getNormalTexture()),
-      key(material?.getMetallicRoughnessTexture()),
-      key(material?.getOcclusionTexture()),
-    ];
-    if (image === null && normal === undefined && roughnessMetalness === undefined) return null;
+    if (!material) return null;
+    const pictures = Object.entries(texturesOf(material)).flatMap(([part, texture]) => {
+      const hash = key(texture);
+      return hash === undefined ? [] : [[part, hash]];
+    });
+    // Hollows alone are no pattern.
+    if (pictures.every(([part]) => part === 'occlusion')) return null;
     const side = pictureSideM(mesh);
     return {
-      image,
-      ...(normal !== undefined && { normal }),
-      ...(roughnessMetalness !== undefined && { roughnessMetalness }),
-      ...(occlusion !== undefined && { occlusion }),
+      image: null,
+      ...(Object.fromEntries(pictures) as Partial<Record<PicturePart, string>>),
       ...(mesh.pictureUvs && { asLaid: true }),
       widthM: side,
       heightM: side,
@@ -208,7 +207,7 @@ class SceneReader {
 /** Where a primitive's pictures lie, v upwards; undefined: it has none, or they lie nowhere. Moved and turned by KHR_texture_transform. */
 function layOf(primitive: Primitive): Float32Array | undefined {
   const material = primitive.getMaterial();
-  const info = material?.getBaseColorTextureInfo() ?? material?.getNormalTextureInfo() ?? material?.getMetallicRoughnessTextureInfo();
+  const info = material ? layingInfo(material) : null;
   const placing = info?.getExtension<Transform>('KHR_texture_transform');
   const accessor = info && primitive.getAttribute(`TEXCOORD_${String(placing?.getTexCoord() ?? info.getTexCoord())}`);
   if (!accessor) return undefined;

@@ -1,5 +1,5 @@
 import type { Model } from '../model/model';
-import type { SourceMaterial } from '../model/schema';
+import { TEXTURE_PICTURES, type SourceMaterial } from '../model/schema';
 
 type Texture = NonNullable<SourceMaterial['texture']>;
 
@@ -41,12 +41,10 @@ export function withHashes(model: Model, hashOf: (key: string) => string): Model
 }
 
 function withPictureHashes(texture: Texture, hashOf: (key: string) => string): Texture {
-  const { image, normal, roughnessMetalness, occlusion } = texture;
-  return {
-    ...texture,
-    image: image === null ? null : hashOf(image),
-    ...(normal !== undefined && { normal: hashOf(normal) }),
-    ...(roughnessMetalness !== undefined && { roughnessMetalness: hashOf(roughnessMetalness) }),
-    ...(occlusion !== undefined && { occlusion: hashOf(occlusion) }),
-  };
+  const out = { ...texture };
+  for (const part of TEXTURE_PICTURES) {
+    const key = texture[part];
+    if (key) out[part] = hashOf(key);
+  }
+  return out;
 }

@@ -1,7 +1,9 @@
 import type { DressedMesh } from '../geometry/dress';
-import { decodeSrgb } from '../image/tone';
-import type { SceneInstance, SceneLamp } from '../scene/scene';
+import { radianceOf } from '../finish/finish';
+import type { TextureImage } from '../finish/maps/texture-image';
+import type { SceneLamp } from '../scene/scene';
 import * as L from './assembly/layout';
+import { glowOver, type EmissivePart } from './glow';
 
 /** Collects lights, then gives each a share in proportion to its power. */
 export class LightTable {
@@ -19,14 +21,15 @@ export class LightTable {
     this.push(L.LIGHT_IS_LAMP, [...position, radiusM, ...direction, beam.cosInner, beam.cosOuter, ...rgb], beam.intensityCd, 0);
   }
 
-  /** The triangles of an emissive part, in their own order; returns the number of the first. */
-  addMesh(
-    mesh: DressedMesh,
-    { transform: m, finish, emissionScale }: Pick<SceneInstance, 'transform' | 'finish' | 'emissionScale'>,
-  ): number {
+  /**
+   * The triangles of an emissive part, in their own order; returns the number of the first. Where a picture colours their light,
+   * each sheds that of its mean; the picture itself is seen.
+   */
+  addMesh(mesh: DressedMesh, instance: EmissivePart, glow?: TextureImage): number {
+    const { transform: m, finish, emissionScale } = instance;
     const first = this.count;
-    const radiance = finish.baseColour.map((c) => decodeSrgb(c) * finish.emissionCdM2 * emissionScale);
-    const luminance = 0.2126 * radiance[0]! + 0.7152 * radiance[1]! + 0.0722 * radiance[2]!;
+    const whole = radianceOf(finish).map((c) => c * emissionScale);
+    const glowAt = glow && glowOver(mesh, instance, glow);
     const corner = (i: number) => {
       const p = mesh.indices[i]! * 3;
       const [x, y, z] = [mesh.positions[p]!, mesh.positions[p + 1]!, mesh.positions[p + 2]!];
@@ -37,6 +40,8 @@ export class LightTable {
       const e1 = b.map((v, i) => v - a[i]!);
       const e2 = c.map((v, i) => v - a[i]!);
       const area = Math.hypot(e1[1]! * e2[2]! - e1[2]! * e2[1]!, e1[2]! * e2[0]! - e1[0]! * e2[2]!, e1[0]! * e2[1]! - e1[1]! * e2[0]!) / 2;
+      const radiance = glowAt ? glowAt(t).map((share, i) => share * whole[i]!) : whole;
+      const luminance = 0.2126 * radiance[0]! + 0.7152 * radiance[1]! + 0.0722 * radiance[2]!;
       this.push(1, [...a, ...e1, ...e2, ...radiance], luminance * Math.PI * area, area);
     }
     return first;

@@ -1,6 +1,7 @@
 import { absorptionOf } from '../finish/clear-body';
 import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
-import type { Finish } from '../finish/finish';
+import { radianceOf, type Finish } from '../finish/finish';
+import type { MapSet } from '../finish/maps/texture-image';
 import { WAVE_COUNT } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
 import * as L from './assembly/layout';
@@ -19,7 +20,7 @@ export function writeMaterial(
   view: DataView,
   p: number,
   finish: Finish,
-  textures: { base: number; surface: number; metal: number },
+  textures: Readonly<Record<keyof MapSet, number>>,
   waves: number,
 ): void {
   const f = (offset: number, value: number) => {
@@ -27,9 +28,10 @@ export function writeMaterial(
   };
   const linear = finish.baseColour.map(decodeSrgb);
   const absorption = absorptionOf(finish);
+  const radiance = radianceOf(finish);
   linear.forEach((value, c) => {
     f(L.MAT_BASE + c * 4, value);
-    f(L.MAT_EMISSION + c * 4, value * finish.emissionCdM2);
+    f(L.MAT_EMISSION + c * 4, radiance[c]!);
     f(L.MAT_ABSORPTION + c * 4, absorption[c]!);
   });
   f(L.MAT_METALNESS, finish.metalness);
@@ -41,7 +43,8 @@ export function writeMaterial(
   view.setInt32(p + L.MAT_BODY, BODY[finish.body], true);
   view.setInt32(p + L.MAT_BASE_MAP, textures.base, true);
   view.setInt32(p + L.MAT_SURFACE_MAP, textures.surface, true);
-  view.setInt32(p + L.MAT_METAL_MAP, textures.metal, true);
+  view.setInt32(p + L.MAT_SHARES_MAP, textures.shares, true);
+  view.setInt32(p + L.MAT_GLOW_MAP, textures.glow, true);
   view.setUint32(p + L.MAT_WAVES, waves, true);
   view.setInt32(p + L.MAT_WAVE_COUNT, waves ? WAVE_COUNT : 0, true);
   f(L.MAT_ANISOTROPY, finish.anisotropy);

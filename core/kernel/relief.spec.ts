@@ -88,7 +88,7 @@ describe('relief', () => {
         instances: meshes.map((_, i) => ({ mesh: String(i), transform: IDENTITY, finish, emissionScale: 1, lens: false })),
         lamps: [],
       },
-      { mesh: (key) => dressMesh(meshes[Number(key)]!), maps: () => ({ base, surface, metal: undefined }) },
+      { mesh: (key) => dressMesh(meshes[Number(key)]!), maps: () => ({ base, surface }) },
     );
     scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
     const l = Math.hypot(1, 0.1);

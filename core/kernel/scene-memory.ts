@@ -1,6 +1,6 @@
 import type { DressedMesh } from '../geometry/dress';
 import type { Finish } from '../finish/finish';
-import type { MapSet, TextureImage } from '../finish/maps/texture-image';
+import type { MapSet } from '../finish/maps/texture-image';
 import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
 import { wavesOf } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
@@ -191,7 +191,7 @@ export class SceneMemory {
     this.finishes = new WornFinishes();
     for (const [place, instance] of placed.entries()) this.writeWear(place, instance);
     this.writeMaterials(assets);
-    this.writeLights(placed, scene.lamps);
+    this.writeLights(placed, scene.lamps, assets);
     this.set = placed.length === scene.instances.length ? scene : undefined;
   }
 
@@ -233,8 +233,8 @@ export class SceneMemory {
     this.textures.begin();
     for (const [finish, number] of this.finishes) {
       const maps = finish.maps === null ? undefined : assets.maps(finish.maps);
-      const texture = (kind: string, image: TextureImage | undefined, srgb = false) => this.textures.numberOf(`${finish.maps ?? ''}/${kind}`, image, srgb); // prettier-ignore
-      const textures = { base: texture('base', maps?.base, true), surface: texture('surface', maps?.surface), metal: texture('metal', maps?.metal) }; // prettier-ignore
+      const texture = (kind: keyof MapSet, srgb = false) => this.textures.numberOf(`${finish.maps ?? ''}/${kind}`, maps?.[kind], srgb);
+      const textures = { base: texture('base', true), surface: texture('surface'), shares: texture('shares'), glow: texture('glow', true) };
       let waves = 0;
       if (finish.waves) {
         const heights = wavesOf(finish.waves);
@@ -249,13 +249,15 @@ export class SceneMemory {
     this.setWord(L.SCENE_TEXTURES, this.textures.write(table));
   }
 
-  private writeLights(instances: readonly RenderedInstance[], lamps: readonly SceneLamp[]): void {
+  private writeLights(instances: readonly RenderedInstance[], lamps: readonly SceneLamp[], assets: SceneAssets): void {
     const lights = new LightTable();
     for (const lamp of lamps) lights.addLamp(lamp);
+    const glowOf = ({ finish }: RenderedInstance) => (finish.maps === null ? undefined : assets.maps(finish.maps)?.glow);
     const view = this.memory.view();
     for (const [place, instance] of instances.entries()) {
       const { mesh, triangles } = this.meshes.get(instance.mesh);
-      const light = glows(instance) && lights.count + triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(mesh, instance) : -1;
+      const light =
+        glows(instance) && lights.count + triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(mesh, instance, glowOf(instance)) : -1;
       view.setInt32(this.instances.table + place * L.INSTANCE_SIZE + L.INSTANCE_LIGHT, light, true);
     }
     const { table, cdf } = lights.pack();

@@ -47,11 +47,41 @@ describe('maps', () => {
     // Of a white metal of roughness 1 less comes straight back than of a matt white (its lobe is wider than the half space of pi).
     const metal = image(2, 1, [[0, 0, 0, 0], WHITE]); // prettier-ignore
     const finish = matt(1, { maps: 'test', widthM: 2, heightM: 2, metalness: 1, ior: 1.5 });
-    const scene = mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, metal);
+    const scene = mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, { shares: metal });
     const plain = (metalness: number) => lookDown(mapped({ ...finish, metalness }, image(1, 1, [WHITE]), undefined, overhead), 0.5, 0.5);
     expect(plain(0) / plain(1)).not.toBeCloseTo(1, 1);
     expect(lookDown(scene, 0.5, 0.5) / plain(0)).toBeCloseTo(1, 3);
     expect(lookDown(scene, -0.5, 0.5) / plain(1)).toBeCloseTo(1, 3);
+  });
+
+  it('tell where a surface is varnished, clear and woolly, each by its own share', () => {
+    const finish = matt(0.5, { maps: 'test', widthM: 2, heightM: 2, ior: 1.5, roughness: 0.5 });
+    const half = (texel: Texel) => image(2, 1, [texel, WHITE]);
+    const seen = (f: Finish, shares?: Texel) =>
+      [0.5, -0.5].map((x) => lookDown(mapped(f, image(1, 1, [WHITE]), undefined, overhead, 1, shares && { shares: half(shares) }), x, 0.5));
+    const cases: [Partial<Finish>, Texel][] = [
+      [{ clearCoat: 1 }, [255, 0, 255, 255]],
+      [{ transmission: 1 }, [255, 255, 0, 255]],
+      [{ sheen: 1, sheenRoughness: 0.5 }, [255, 255, 255, 0]],
+    ];
+    for (const [layer, none] of cases) {
+      const [without] = seen(finish);
+      const [, withAll] = seen({ ...finish, ...layer });
+      expect(withAll! / without!).not.toBeCloseTo(1, 2);
+      const [left, right] = seen({ ...finish, ...layer }, none);
+      expect([left! / without!, right! / withAll!].map((r) => r.toFixed(2))).toEqual(['1.00', '1.00']);
+    }
+  });
+
+  it('colour the light that a surface gives, beside and over its own', () => {
+    // sRGB 188 is half of the light (IEC 61966-2-1).
+    const glow = image(2, 1, [WHITE, [188, 0, 0, 255]]);
+    const finish = matt(0, { maps: 'test', widthM: 2, heightM: 2, emissionCdM2: 400, emissionColour: [1, 1, 1] });
+    const scene = mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, { glow });
+    expect(lookDown(scene, 0.5, 0.5)).toBeCloseTo(400, 3);
+    expect(lookDown(scene, -0.5, 0.5)).toBeCloseTo(400 * 0.5029 * 0.2126, 1);
+    // Without a colour of its own its light has that of the base, and a black one gives none.
+    expect(lookDown(mapped({ ...finish, emissionColour: null }, image(1, 1, [WHITE]), undefined, overhead), 0.5, 0.5)).toBe(0);
   });
 
   it('keep their size on a surface whose placement scales it', () => {

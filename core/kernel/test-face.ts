@@ -2,7 +2,7 @@ import { dressMesh } from '../geometry/dress';
 import { compose } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
-import type { TextureImage } from '../finish/maps/texture-image';
+import type { MapSet, TextureImage } from '../finish/maps/texture-image';
 import type { Sky } from '../sky/sky-map';
 import { SceneMemory } from './scene-memory';
 import { darkSky, kernelModule, quad } from './testing';
@@ -35,7 +35,7 @@ export function mapped(
   surface: TextureImage | undefined,
   sky: Sky,
   scale = 1,
-  metal?: TextureImage,
+  beside?: Pick<MapSet, 'shares' | 'glow'>,
 ): SceneMemory {
   const h = 2 / scale;
   const mesh: Mesh = quad([-h, -h, 0], [h, -h, 0], [h, h, 0], [-h, h, 0]);
@@ -47,7 +47,7 @@ export function mapped(
       instances: [{ mesh: 'q', transform, finish, emissionScale: 1, lens: false }],
       lamps: [],
     },
-    { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface, metal } : undefined) },
+    { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface, ...beside } : undefined) },
   );
   scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
   return scene;

@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { onlySun, SUN_LUX } from './test-face';
-import { box, darkSky, matt, quad, testScene, uniformSky } from './testing';
+import type { Finish } from '../finish/finish';
+import { dressMesh } from '../geometry/dress';
+import { IDENTITY } from '../geometry/mat4';
+import { image, onlySun, SUN_LUX, WHITE, type Texel } from './test-face';
+import { box, darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
 import { SceneMemory } from './scene-memory';
 import { overcastSky, clearSky, skyHorizontalLux } from '../sky/sky-map';
 import { meshVolume } from '../geometry/mesh';
@@ -75,6 +78,30 @@ describe('light transport', () => {
     const s = Math.sqrt(1 + a * a);
     const expected = 4 * (1000 / 2) * 2 * (a / s) * Math.atan(a / s);
     expect(Math.abs(lux(scene, [0, 0, 0], [0, 0, 1], 20000) / expected - 1)).toBeLessThan(0.01);
+  });
+
+  it('lights by what a picture on a panel sheds', () => {
+    const panel = quad([-0.5, -0.5, 6], [-0.5, 0.5, 6], [0.5, 0.5, 6], [0.5, -0.5, 6]);
+    const dark: Texel = [0, 0, 0, 255];
+    const lit = (texels: readonly Texel[], extra: Partial<Finish> = {}) => {
+      const finish = matt(0, { emissionCdM2: 2000, emissionColour: [1, 1, 1], maps: 'glow', widthM: 1, heightM: 1, ...extra });
+      const scene = new SceneMemory(kernelModule());
+      scene.setSky(darkSky());
+      scene.setScene(
+        { instances: [{ mesh: 'p', transform: IDENTITY, finish, emissionScale: 1, lens: false }], lamps: [] },
+        { mesh: () => dressMesh(panel), maps: () => ({ base: image(1, 1, [WHITE]), surface: undefined, glow: image(4, 1, texels) }) },
+      );
+      scene.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+      return lux(scene, [0, 0, 0], [0, 0, 1], 40000);
+    };
+    // From 6 m the panel is nearly a point: E = L A / d2 of what is lit of it; bounds of four standard errors.
+    const whole = lit([WHITE, WHITE, WHITE, WHITE]);
+    expect(Math.abs(whole / (2000 / 36) - 1)).toBeLessThan(0.02);
+    for (const turn of [0, 90]) {
+      expect(lit([WHITE, dark, dark, dark], { rotationDeg: turn }) / whole).toBeCloseTo(0.25, 2);
+      expect(lit([dark, WHITE, WHITE, WHITE], { rotationDeg: turn, widthM: 0.5 }) / whole).toBeCloseTo(0.75, 2);
+    }
+    expect(lit([dark, dark, dark, dark])).toBe(0);
   });
 
   it('gives 7/9 pi Lz under the overcast sky of the CIE (Moon & Spencer 1942)', () => {

@@ -1,4 +1,5 @@
 import { LayeredMap } from './layered-map';
+import { TEXTURE_PICTURES } from './schema';
 import type { BasePoint, Camera, Luminaire, ModelChange, ModelElement, Presentation, SavedCamera, Site, SourceMaterial } from './schema';
 
 /** One source's model as last applied. */
@@ -200,5 +201,5 @@ export function blobsOf(change: ModelChange): Set<string> {
   return out;
 }
 
-const picturesOfTexture = ({ image, normal, roughnessMetalness, occlusion }: NonNullable<SourceMaterial['texture']>): string[] =>
-  [image, normal, roughnessMetalness, occlusion].filter((hash) => hash !== undefined && hash !== null);
+const picturesOfTexture = (texture: NonNullable<SourceMaterial['texture']>): string[] =>
+  TEXTURE_PICTURES.map((part) => texture[part]).filter((hash) => hash !== undefined && hash !== null);

@@ -48,6 +48,11 @@ export const sourceMaterialSchema = v.strictObject({
         normal: v.optional(sha256),
         roughnessMetalness: v.optional(sha256),
         occlusion: v.optional(sha256),
+        /** Colour of emission; shares of clear coat and of transmission (red); colour of sheen: as its ratified extensions have them. */
+        emission: v.optional(sha256),
+        clearCoat: v.optional(sha256),
+        transmission: v.optional(sha256),
+        sheen: v.optional(sha256),
         /** The pictures lie by the coordinates of the meshes, where these bring some, and not at a size of their own. */
         asLaid: v.optional(v.boolean()),
         widthM: v.pipe(finite, v.minValue(0.001)),
@@ -59,6 +64,17 @@ export const sourceMaterialSchema = v.strictObject({
   /** Name of a picture that the author's file asks for and does not bring. */
   missing: v.optional(v.pipe(v.string(), v.maxLength(1000))),
 });
+/** The fields of a texture that name pictures. */
+export const TEXTURE_PICTURES = [
+  'image',
+  'normal',
+  'roughnessMetalness',
+  'occlusion',
+  'emission',
+  'clearCoat',
+  'transmission',
+  'sheen',
+] as const;
 export type SourceMaterial = v.InferOutput<typeof sourceMaterialSchema>;
 
 export const luminaireSchema = v.strictObject({

@@ -1,5 +1,6 @@
 import type { FinishMaps } from '../finish/maps/paint';
 import { darken } from '../finish/maps/pictures';
+import { metalShares } from '../finish/maps/shares';
 import { encodeNormalXy } from '../finish/maps/relief';
 import type { MapRole } from './map-roles';
 
@@ -59,7 +60,7 @@ export function composeMaps(pictures: RolePictures, size: number, widthM: number
     }
   else if (height) encodeNormalXy(Float32Array.from({ length: size * size }, (_, i) => (height[i * 4]! / 255) * reliefM), size, widthM, heightM, surface); // prettier-ignore
   return {
-    maps: { size, base, surface, ...(metal.map && { metal: metal.map }) },
+    maps: { size, base, surface, ...(metal.map && { shares: metal.map }) },
     metalness: metal.factor,
     normals: normals && { style: normals.style, by: normals.by },
   };
@@ -71,11 +72,10 @@ const SAME = 6;
 function metalnessOf(pictures: RolePictures, size: number): { factor: number; map?: Uint8Array } {
   const [picture, channel] = [pictures.get('metalness') ?? pictures.get('packed'), pictures.has('metalness') ? 0 : 2];
   if (!picture) return { factor: 0 };
-  const map = new Uint8Array(size * size * 4);
+  const map = metalShares(picture, channel);
   let [sum, low, high] = [0, 255, 0];
   for (let o = 0; o < map.length; o += 4) {
-    const value = picture[o + channel]!;
-    map.fill(value, o, o + 4);
+    const value = map[o]!;
     sum += value;
     low = Math.min(low, value);
     high = Math.max(high, value);

@@ -1,6 +1,7 @@
 import { FINISHES } from '../library';
 import { paintMaps, type FinishMaps } from './paint';
 import { PAINTERS } from './painters';
+import { metalShares } from './shares';
 import type { MapSet } from './texture-image';
 
 export const MAP_SIZE = 1024;
@@ -15,13 +16,13 @@ export function generateMaps(name: string, size = MAP_SIZE): FinishMaps | undefi
   return painter && finish && paintMaps(painter, finish.widthM, finish.heightM, size);
 }
 
-/** File form of a map set: size as u32, then base and surface texels, and those of metalness if there are any. */
-export function encodeMaps({ size, base, surface, metal = new Uint8Array() }: FinishMaps): Uint8Array<ArrayBuffer> {
-  const out = new Uint8Array(4 + base.length + surface.length + metal.length);
+/** File form of a map set: size as u32, then base and surface texels, and those of shares if there are any. */
+export function encodeMaps({ size, base, surface, shares = new Uint8Array() }: FinishMaps): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(4 + base.length + surface.length + shares.length);
   new DataView(out.buffer).setUint32(0, size, true);
   out.set(base, 4);
   out.set(surface, 4 + base.length);
-  out.set(metal, 4 + base.length + surface.length);
+  out.set(shares, 4 + base.length + surface.length);
   return out;
 }
 
@@ -42,12 +43,19 @@ export function decodeMaps(bytes: Uint8Array): FinishMaps {
   const texels = size * size * 4;
   const part = (k: number) => bytes.subarray(4 + texels * k, 4 + texels * (k + 1));
   if (bytes.byteLength === 4 + texels * 2) return { size, base: part(0), surface: part(1) };
-  if (bytes.byteLength === 4 + texels * 3) return { size, base: part(0), surface: part(1), metal: part(2) };
+  if (bytes.byteLength === 4 + texels * 3) return { size, base: part(0), surface: part(1), shares: sharesOf(part(2)) };
   throw new Error('The map set is cut off.');
 }
 
+/** Sets that were kept before there were others have metalness in every channel. */
+function sharesOf(texels: Uint8Array): Uint8Array {
+  for (let i = 0; i < texels.length; i += 4)
+    if (texels[i] !== texels[i + 1] || texels[i] !== texels[i + 2] || texels[i] !== texels[i + 3]) return texels;
+  return metalShares(texels, 0);
+}
+
 /** The maps as pictures of their own. */
-export function mapSetOf({ size, base, surface, metal }: FinishMaps): MapSet {
+export function mapSetOf({ size, base, surface, shares }: FinishMaps): MapSet {
   const image = (texels: Uint8Array) => ({ width: size, height: size, texels });
-  return { base: image(base), surface: image(surface), ...(metal && { metal: image(metal) }) };
+  return { base: image(base), surface: image(surface), ...(shares && { shares: image(shares) }) };
 }

@@ -7,8 +7,8 @@ export interface FinishMaps {
   base: Uint8Array;
   /** Normal x and y (128 is level, +x along u, +y along v), roughness factor, height. */
   surface: Uint8Array;
-  /** Metalness factor in every channel, where it is not the same all over. */
-  metal?: Uint8Array | undefined;
+  /** Shares of metalness, clear coat, transmission and sheen, where one is not the same all over. */
+  shares?: Uint8Array | undefined;
 }
 
 /** What a generator tells about one point: linear-ish sRGB colour 0..1, roughness factor 0..1, height in metres. */

@@ -29,14 +29,31 @@ describe('pictures that came with a model', () => {
       return Promise.resolve(plain(fit?.width ?? (hash[0] === 'b' ? 4 : 2), [r!, g!, blue!, 255]));
     };
     const pictures = new Map([['base', a], ['normal', b], ['roughnessMetalness', c], ['occlusion', 'd']] as const); // prettier-ignore
-    const { base, surface, metal } = await composePictures(pictures, decode);
+    const { base, surface, shares } = await composePictures(pictures, decode);
     expect(asked).toEqual(['a', 'b', 'c', 'd', 'a4', 'c4', 'd4']);
-    expect([base.width, surface!.width, metal!.height]).toEqual([4, 4, 4]);
+    expect([base.width, surface!.width, shares!.height]).toEqual([4, 4, 4]);
     // No light in the hollows: half the colour.
     expect([...base.texels.subarray(0, 4)]).toEqual([100, 50, 25, 255]);
     expect([...surface!.texels.subarray(0, 4)]).toEqual([128, 90, 40, 128]);
-    expect(metal!.texels[0]).toBe(220);
+    expect([...shares!.texels.subarray(0, 4)]).toEqual([220, 255, 255, 255]);
     expect((await composePictures(new Map([['base', a]]), decode)).surface).toBeUndefined();
+  });
+
+  it('share one map for what is told in places: varnish, clearness and sheen, whole where there is no picture', async () => {
+    const texels: Readonly<Record<string, number[]>> = { v: [10, 1, 1, 255], t: [20, 1, 1, 255], s: [0, 188, 128, 255], e: [7, 8, 9, 255] };
+    const decode = (hash: string) => Promise.resolve({ width: 1, height: 1, texels: Uint8Array.from(texels[hash]!) });
+    const whole = await composePictures(new Map([['clearCoat', 'v'], ['transmission', 't'], ['sheen', 's'], ['emission', 'e']]), decode); // prettier-ignore
+    // Half of the light, by the strongest colour of the sheen (IEC 61966-2-1).
+    expect([...whole.shares!.texels]).toEqual([255, 10, 20, 128]);
+    expect([...whole.glow!.texels]).toEqual([7, 8, 9, 255]);
+    expect([...whole.base.texels]).toEqual([255, 255, 255, 255]);
+    expect((await composePictures(new Map([['emission', 'e']]), decode)).shares).toBeUndefined();
+  });
+
+  it('that were kept when metalness alone was told in places still say that', () => {
+    const set = { size: 16, base: new Uint8Array(1024), surface: new Uint8Array(1024), shares: new Uint8Array(1024).fill(90) };
+    const { shares } = decodeMaps(encodeMaps(set));
+    expect([...shares!.subarray(0, 8)]).toEqual([90, 255, 255, 255, 90, 255, 255, 255]);
   });
 
   it('are kept before what a name might say, and give way to a choice', () => {
@@ -57,7 +74,7 @@ describe('pictures that came with a model', () => {
       size: 16,
       base: new Uint8Array(1024).fill(1),
       surface: new Uint8Array(1024).fill(2),
-      metal: new Uint8Array(1024).fill(3),
+      shares: new Uint8Array(1024).map((_, i) => i),
     };
     expect(isMapSet(encodeMaps(maps))).toBe(true);
     expect(decodeMaps(encodeMaps(maps))).toEqual(maps);

@@ -11,6 +11,8 @@ export interface MapSet {
   base: TextureImage;
   /** Normal x and y, roughness, height. */
   surface: TextureImage | undefined;
-  /** Metalness, where it is not the same all over. */
-  metal?: TextureImage | undefined;
+  /** Shares of the factors that are not the same all over: metalness, clear coat, transmission, sheen. */
+  shares?: TextureImage | undefined;
+  /** Colour of the light that it gives itself, sRGB. */
+  glow?: TextureImage | undefined;
 }

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 17;
+export const LAYOUT_VERSION: i32 = 18;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -51,7 +51,7 @@ export const MASK_CLEAR: i32 = 2;
 export const MASK_LENS: i32 = 4;
 
 /** Material, linear Rec.709, emission in cd/m2, absorption in 1/m. */
-export const MATERIAL_SIZE: usize = 224;
+export const MATERIAL_SIZE: usize = 240;
 export const MAT_BASE: usize = 0;
 export const MAT_METALNESS: usize = 12;
 export const MAT_ROUGHNESS: usize = 16;
@@ -80,7 +80,8 @@ export const MAT_PATCHED: usize = 156;
 /** Sheen of cloth: its colour, then its roughness. */
 export const MAT_SHEEN: usize = 160;
 export const MAT_SHEEN_ROUGHNESS: usize = 172;
-export const MAT_METAL_MAP: usize = 176;
+/** Shares of metalness, clear coat, transmission and sheen. */
+export const MAT_SHARES_MAP: usize = 176;
 /** Metres from the face down to where the height map is 0; 0: it is flat. */
 export const MAT_RELIEF: usize = 180;
 /** Table of waves (see core/finish/waves.ts) and their number; 0: none. */
@@ -95,6 +96,8 @@ export const MAT_FROM_WORLD: usize = 204;
 export const MAT_EDGE_RADIUS: usize = 208;
 /** Mean free path of light inside it, metres for red, green and blue; 0: its light comes back where it came in. */
 export const MAT_FREE_PATH: usize = 212;
+/** Colour of emission. */
+export const MAT_GLOW_MAP: usize = 224;
 /** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
 export const SHEEN_TABLE: usize = 2048;
 

@@ -22,10 +22,11 @@ import {
   MAT_EDGE_RADIUS,
   MAT_EMISSION,
   MAT_FREE_PATH,
+  MAT_GLOW_MAP,
   MAT_FROM_WORLD,
   MAT_IOR,
   MAT_METALNESS,
-  MAT_METAL_MAP,
+  MAT_SHARES_MAP,
   MAT_NORMAL_SCALE,
   MAT_OPACITY,
   MAT_PATCHED,
@@ -346,11 +347,24 @@ function readMaps(
     baseB *= texelB;
     opacity *= texelA;
   }
-  const metalMap = load<i32>(q, MAT_METAL_MAP);
-  if (metalMap >= 0) {
-    if (patched) samplePatched(scene, metalMap, s, t);
-    else sampleTexture(scene, metalMap, s, t);
+  const sharesMap = load<i32>(q, MAT_SHARES_MAP),
+    glowMap = load<i32>(q, MAT_GLOW_MAP);
+  if (sharesMap >= 0) {
+    if (patched) samplePatched(scene, sharesMap, s, t);
+    else sampleTexture(scene, sharesMap, s, t);
     metalness *= texelR;
+    coat *= texelG;
+    transmission *= texelB;
+    sheenR *= texelA;
+    sheenG *= texelA;
+    sheenB *= texelA;
+  }
+  if (glowMap >= 0) {
+    if (patched) samplePatched(scene, glowMap, s, t);
+    else sampleTexture(scene, glowMap, s, t);
+    emissionR *= texelR;
+    emissionG *= texelG;
+    emissionB *= texelB;
   }
   if (surfaceMap < 0) return;
   if (patched) samplePatched(scene, surfaceMap, s, t);

@@ -1,6 +1,7 @@
 import * as THREE from 'three';
 import { ADJUST_GLSL, adjustmentMatrix, isAdjusted } from '../../../core/finish/adjust';
 import type { Finish } from '../../../core/finish/finish';
+import type { MapSet } from '../../../core/finish/maps/texture-image';
 import type { MapImages } from './refine-messages';
 import { HEX_TILING_GLSL } from '../../../core/finish/hex-tiling';
 import { RELIEF_MOST_STEPS, RELIEF_STEP, reliefGlsl } from '../../../core/finish/relief';
@@ -17,13 +18,11 @@ interface PlacedMap {
   texture: THREE.DataTexture;
   mean: THREE.Vector4;
 }
-interface PlacedMaps {
-  base: PlacedMap;
-  surface: PlacedMap | undefined;
-  metal: PlacedMap | undefined;
-}
+type PlacedMaps = { base: PlacedMap } & { [K in Exclude<keyof MapSet, 'base'>]?: PlacedMap | undefined };
+const IS_SRGB: Readonly<Record<keyof MapSet, boolean>> = { base: true, surface: false, shares: false, glow: true };
+const KINDS = Object.keys(IS_SRGB) as (keyof MapSet)[];
 /** Of the finish's plain colour, and even. */
-const AWAITED: MapImages = { size: { width: 1, height: 1 }, base: Uint8Array.of(255, 255, 255, 255), surface: Uint8Array.of(128, 128, 255, 255), metal: undefined }; // prettier-ignore
+const AWAITED: MapImages = { size: { width: 1, height: 1 }, base: Uint8Array.of(255, 255, 255, 255), surface: Uint8Array.of(128, 128, 255, 255) }; // prettier-ignore
 
 type FinishMaterial = THREE.MeshStandardMaterial | THREE.MeshLambertMaterial;
 
@@ -63,7 +62,7 @@ export class FinishMaterials {
       material.emissive.set(0xb8492a);
       material.emissiveIntensity = 0.45;
     } else {
-      material.emissive.setRGB(...finish.baseColour, THREE.SRGBColorSpace);
+      material.emissive.setRGB(...(finish.emissionColour ?? finish.baseColour), THREE.SRGBColorSpace);
       material.emissiveIntensity = finish.emissionCdM2 * emissionScale * unit;
     }
     return material;
@@ -92,29 +91,29 @@ export class FinishMaterials {
       if (halvings === entry.halvings) continue;
       entry.halvings = halvings;
       changed = true;
-      let { size, base, surface, metal } = entry.images;
+      const images = { ...entry.images };
       for (let i = 0; i < halvings; i++) {
-        base = halved(base, size.width, size.height, true);
-        surface &&= halved(surface, size.width, size.height, false);
-        metal &&= halved(metal, size.width, size.height, false);
-        size = { width: Math.max(1, size.width >> 1), height: Math.max(1, size.height >> 1) };
+        const { width, height } = images.size;
+        for (const kind of KINDS) if (images[kind]) images[kind] = halved(images[kind], width, height, IS_SRGB[kind]);
+        images.size = { width: Math.max(1, width >> 1), height: Math.max(1, height >> 1) };
       }
-      this.place(name, { size, base, surface, metal });
+      this.place(name, images);
     }
     return changed;
   }
 
-  private place(name: string, { size, base, surface, metal }: MapImages): void {
+  private place(name: string, images: MapImages): void {
     const before = this.maps.get(name);
-    before?.base.texture.dispose();
-    before?.surface?.texture.dispose();
-    before?.metal?.texture.dispose();
-    this.maps.set(name, this.texturesOf({ size, base, surface, metal }));
+    for (const kind of KINDS) before?.[kind]?.texture.dispose();
+    this.maps.set(name, this.texturesOf(images));
     for (const { material, finish } of this.made.values()) if (finish.maps === name) this.putMaps(material, finish);
   }
 
-  private texturesOf({ size, base, surface, metal }: MapImages): PlacedMaps {
-    const texture = (data: Uint8Array<ArrayBuffer>, srgb: boolean) => {
+  private texturesOf({ size, ...images }: MapImages): PlacedMaps {
+    const texture = (kind: keyof MapSet): PlacedMap | undefined => {
+      const data = images[kind];
+      if (!data) return undefined;
+      const srgb = IS_SRGB[kind];
       const t = new THREE.DataTexture(data, size.width, size.height, THREE.RGBAFormat);
       t.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
       t.wrapS = t.wrapT = THREE.RepeatWrapping;
@@ -125,7 +124,7 @@ export class FinishMaterials {
       t.needsUpdate = true;
       return { texture: t, mean: new THREE.Vector4(...meanTexel(data, size.width, size.height, srgb)) };
     };
-    return { base: texture(base, true), surface: surface && texture(surface, false), metal: metal && texture(metal, false) };
+    return { base: texture('base')!, surface: texture('surface'), shares: texture('shares'), glow: texture('glow') };
   }
 
   private make(finish: Finish): FinishMaterial {
@@ -180,7 +179,7 @@ export class FinishMaterials {
       material.premultipliedAlpha = true;
       material.depthWrite = false;
       material.opacity = 1 - finish.transmission * 0.94;
-      material.color.multiplyScalar(0.3);
+      material.color.multiplyScalar(KEPT_COLOUR);
       material.side = THREE.FrontSide;
     } else if (finish.opacity < 1) {
       material.transparent = true;
@@ -220,26 +219,30 @@ export class FinishMaterials {
       if (material instanceof THREE.MeshStandardMaterial) material.roughnessMap = material.normalMap;
       material.normalScale.setScalar(finish.normalScale);
     }
-    if (maps.metal && material instanceof THREE.MeshStandardMaterial) {
+    if (maps.shares && material instanceof THREE.MeshStandardMaterial) {
       material.metalnessMap?.dispose();
-      material.metalnessMap = placed(maps.metal.texture);
-      meansOf(material).metalMean.value = maps.metal.mean;
+      material.metalnessMap = placed(maps.shares.texture);
+      meansOf(material).sharesMean.value = maps.shares.mean;
+    }
+    if (maps.glow && finish.emissionCdM2 > 0) {
+      material.emissiveMap?.dispose();
+      material.emissiveMap = placed(maps.glow.texture);
     }
     material.needsUpdate = true;
   }
 }
 
 /** Of RGBA8 with mip levels, which add a third. */
-const bytesOf = ({ size, surface, metal }: MapImages): number =>
-  (size.width * size.height * 4 * (1 + (surface ? 1 : 0) + (metal ? 1 : 0)) * 4) / 3;
+const bytesOf = ({ size, ...images }: MapImages): number =>
+  (size.width * size.height * 4 * KINDS.filter((kind) => images[kind]).length * 4) / 3;
 
 /** The maps' means, as the material's shader will read them. */
-function meansOf(material: FinishMaterial): { mapMean: THREE.IUniform; surfaceMean: THREE.IUniform; metalMean: THREE.IUniform } {
+function meansOf(material: FinishMaterial): { mapMean: THREE.IUniform; surfaceMean: THREE.IUniform; sharesMean: THREE.IUniform } {
   const data = material.userData as { means?: ReturnType<typeof meansOf> };
   return (data.means ??= {
     mapMean: { value: new THREE.Vector4() },
     surfaceMean: { value: new THREE.Vector4() },
-    metalMean: { value: new THREE.Vector4() },
+    sharesMean: { value: new THREE.Vector4() },
   });
 }
 
@@ -254,17 +257,16 @@ function lookupShader(shader: THREE.WebGLProgramParametersWithUniforms, material
   shader.fragmentShader = shader.fragmentShader
     .replace('#include <map_fragment>', `findPlace();\n${THREE.ShaderChunk.map_fragment}`)
     .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment)
-    .replace('#include <metalnessmap_fragment>', THREE.ShaderChunk.metalnessmap_fragment)
     .replace('texture2D( map, vMapUv )', 'lookUp( map, mapMean )')
     .replace('texture2D( normalMap, vNormalMapUv )', 'lookUp( normalMap, surfaceMean )')
     .replace('texture2D( roughnessMap, vRoughnessMapUv )', 'lookUp( roughnessMap, surfaceMean )')
-    .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'lookUp( metalnessMap, metalMean )')
+    .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'lookUp( metalnessMap, sharesMean )')
     .replace(
       'void main() {',
       /* glsl */ `
 uniform vec4 mapMean;
 uniform vec4 surfaceMean;
-uniform vec4 metalMean;
+uniform vec4 sharesMean;
 uniform float reliefPerWidth;
 ${HEX_TILING_GLSL}
 vec2 place;
@@ -371,8 +373,32 @@ function adaptShader(shader: THREE.WebGLProgramParametersWithUniforms): void {
       #endif`,
     )
     .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment.replace('texelRoughness.g', 'texelRoughness.b'))
+    .replace('#include <metalnessmap_fragment>', SHARED_FACTORS)
+    .replace(
+      '#include <lights_physical_fragment>',
+      THREE.ShaderChunk.lights_physical_fragment
+        .replace('material.clearcoat = clearcoat;', 'material.clearcoat = clearcoat * factorShares.g;')
+        .replace('material.sheenColor = sheenColor;', 'material.sheenColor = sheenColor * factorShares.a;'),
+    )
     .replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
 }
+
+/** How much a clear surface keeps of its own colour where all of it is clear. */
+const KEPT_COLOUR = 0.3;
+
+/** Metalness, clear coat, transmission and sheen by one map; see MapSet. */
+const SHARED_FACTORS = /* glsl */ `
+float metalnessFactor = metalness;
+vec4 factorShares = vec4(1.0);
+#ifdef USE_METALNESSMAP
+  factorShares = texture2D( metalnessMap, vMetalnessMapUv );
+  metalnessFactor *= factorShares.r;
+  #ifdef CLEAR
+    diffuseColor.rgb /= mix(1.0, ${String(KEPT_COLOUR)}, 1.0 - factorShares.b);
+    diffuseColor.a = 1.0 - (1.0 - diffuseColor.a) * factorShares.b;
+  #endif
+#endif
+`;
 
 /** Whether elements wear the finish in different colours; then each vertex says how (see SurfaceBatch). */
 export const variesColour = ({ vary }: Finish): boolean => vary.hueDeg > 0 || vary.brightness > 0;
@@ -385,6 +411,7 @@ function wear(material: FinishMaterial, finish: Finish): void {
     ...(variesColour(finish) && { VARIED: '' }),
     ...(finish.breakRepeat && { PATCHED: '' }),
     ...(finish.waves && { WAVES: '' }),
+    ...(finish.transmission > 0 && { CLEAR: '' }),
     ...(finish.reliefM > 0 && { RELIEF: '' }),
     ...(finish.diffuseTransmission > 0 && { SCATTERS_THROUGH: '' }),
   };

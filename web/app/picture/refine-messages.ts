@@ -1,3 +1,4 @@
+import type { MapSet } from '../../../core/finish/maps/texture-image';
 import type { CameraFrame } from '../../../core/camera/camera';
 import type { DressedMesh } from '../../../core/geometry/dress';
 import type { SkyInput } from '../../../core/sky/sky-map';
@@ -35,12 +36,10 @@ export interface RefineView {
   timeS: number;
 }
 
-export interface MapImages {
-  size: { width: number; height: number };
-  base: Uint8Array<ArrayBuffer>;
-  surface: Uint8Array<ArrayBuffer> | undefined;
-  metal: Uint8Array<ArrayBuffer> | undefined;
-}
+/** Texels of a map set, all of one size. */
+export type MapImages = { size: { width: number; height: number }; base: Uint8Array<ArrayBuffer> } & {
+  [K in Exclude<keyof MapSet, 'base'>]?: Uint8Array<ArrayBuffer> | undefined;
+};
 
 export type FromRefiner =
   | { type: 'meshes'; meshes: [string, DressedMesh][]; missing: string[] }

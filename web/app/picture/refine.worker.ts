@@ -264,15 +264,16 @@ async function fetchMaps(name: string): Promise<void> {
     const loaded = pictures ? await composePictures(pictures, fetchPicture) : await fetchGenerated(name);
     maps.set(name, loaded);
     sceneStale = true;
-    const copy = (t: TextureImage) => new Uint8Array(t.texels);
+    const copy = (image: TextureImage | undefined) => image && new Uint8Array(image.texels);
     post({
       type: 'maps',
       name,
       maps: {
         size: { width: loaded.base.width, height: loaded.base.height },
-        base: copy(loaded.base),
-        surface: loaded.surface && copy(loaded.surface),
-        metal: loaded.metal && copy(loaded.metal),
+        base: copy(loaded.base)!,
+        surface: copy(loaded.surface),
+        shares: copy(loaded.shares),
+        glow: copy(loaded.glow),
       },
     });
   } catch {

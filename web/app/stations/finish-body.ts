@@ -120,6 +120,15 @@ const FIRST_DISTANCE_M = 0.1;
         cd/m²</span
       ></label
     >
+    @if (finish().emissionCdM2 > 0) {
+      <dp-colour-row
+        label="Colour of its light"
+        name="emission-colour"
+        [colour]="finish().emissionColour ?? finish().baseColour"
+        (slid)="slid.emit({ emissionColour: $event })"
+        (set)="set.emit({ emissionColour: $event })"
+      />
+    }
   `,
   styleUrl: './finish-card.scss',
 })

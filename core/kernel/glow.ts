@@ -1,0 +1,54 @@
+import type { Finish } from '../finish/finish';
+import type { TextureImage } from '../finish/maps/texture-image';
+import { PLAIN_WEAR } from '../finish/variation';
+import type { DressedMesh } from '../geometry/dress';
+import { meanScale } from '../geometry/mat4';
+import { decodeSrgb } from '../image/tone';
+import type { SceneInstance } from '../scene/scene';
+
+export type EmissivePart = Pick<SceneInstance, 'transform' | 'finish' | 'emissionScale' | 'variation'>;
+
+/** So many places each way are looked at on a triangle. */
+const PLACES = 8;
+
+/** Linear mean of an sRGB picture over a triangle of a part that wears it; `t` is its first corner's place among the indices. */
+export function glowOver(
+  mesh: DressedMesh,
+  { transform, finish, variation }: EmissivePart,
+  picture: TextureImage,
+): (t: number) => [number, number, number] {
+  const place = placing(finish, meanScale(transform), variation ?? PLAIN_WEAR);
+  return (t) => {
+    const corners = [0, 1, 2].map((k) => place(mesh.uvs[mesh.indices[t + k]! * 2]!, mesh.uvs[mesh.indices[t + k]! * 2 + 1]!));
+    const sum: [number, number, number] = [0, 0, 0];
+    for (let i = 0; i < PLACES; i++)
+      for (let j = 0; j < PLACES; j++) {
+        // A square folded onto the triangle covers it evenly.
+        let [b, c] = [(i + 0.5) / PLACES, (j + 0.5) / PLACES];
+        if (b + c > 1) [b, c] = [1 - b, 1 - c];
+        const at = texelAt(picture, mixed(corners, 0, b, c), mixed(corners, 1, b, c));
+        for (let k = 0; k < 3; k++) sum[k]! += decodeSrgb(picture.texels[at + k]! / 255);
+      }
+    return sum.map((s) => s / PLACES ** 2) as typeof sum;
+  };
+}
+
+const mixed = (corners: readonly (readonly [number, number])[], axis: 0 | 1, b: number, c: number): number =>
+  corners[0]![axis] * (1 - b - c) + corners[1]![axis] * b + corners[2]![axis] * c;
+
+const fraction = (x: number): number => x - Math.floor(x);
+
+const texelAt = ({ width, height }: TextureImage, s: number, t: number): number =>
+  (Math.min(height - 1, Math.floor(fraction(t) * height)) * width + Math.min(width - 1, Math.floor(fraction(s) * width))) * 4;
+
+/** Where in its maps, in repeats, a finish shows a place of a mesh: as surface.ts of the kernel reckons it. */
+function placing({ rotationDeg, widthM, heightM, offsetM }: Finish, scale: number, { uM, vM, turnRad, size }: typeof PLAIN_WEAR) {
+  const larger = scale / size;
+  const turn = [Math.cos(turnRad) * larger, Math.sin(turnRad) * larger] as const;
+  const own = [Math.cos((rotationDeg * Math.PI) / 180), Math.sin((rotationDeg * Math.PI) / 180)] as const;
+  return (m: number, n: number): [number, number] => {
+    const u = turn[0] * m + turn[1] * n + uM;
+    const v = turn[0] * n - turn[1] * m + vM;
+    return [(own[0] * u + own[1] * v + offsetM[0]) / widthM, (own[0] * v - own[1] * u + offsetM[1]) / heightM];
+  };
+}
