@@ -8,8 +8,14 @@ import type { SceneInstance } from '../scene/scene';
 
 export type EmissivePart = Pick<SceneInstance, 'transform' | 'finish' | 'emissionScale' | 'variation'>;
 
-/** So many places each way are looked at on a triangle. */
-const PLACES = 8;
+/** A triangle is looked at in the middles of as many equal ones: so many along a side, squared. */
+const ALONG = 8;
+const MIDDLES: readonly (readonly [number, number])[] = Array.from({ length: ALONG }, (_, i) =>
+  Array.from({ length: ALONG - i }, (_, j): [number, number][] => {
+    const middle = (third: number): [number, number] => [(i + third) / ALONG, (j + third) / ALONG];
+    return i + j < ALONG - 1 ? [middle(1 / 3), middle(2 / 3)] : [middle(1 / 3)];
+  }).flat(),
+).flat();
 
 /** Linear mean of an sRGB picture over a triangle of a part that wears it; `t` is its first corner's place among the indices. */
 export function glowOver(
@@ -21,15 +27,11 @@ export function glowOver(
   return (t) => {
     const corners = [0, 1, 2].map((k) => place(mesh.uvs[mesh.indices[t + k]! * 2]!, mesh.uvs[mesh.indices[t + k]! * 2 + 1]!));
     const sum: [number, number, number] = [0, 0, 0];
-    for (let i = 0; i < PLACES; i++)
-      for (let j = 0; j < PLACES; j++) {
-        // A square folded onto the triangle covers it evenly.
-        let [b, c] = [(i + 0.5) / PLACES, (j + 0.5) / PLACES];
-        if (b + c > 1) [b, c] = [1 - b, 1 - c];
-        const at = texelAt(picture, mixed(corners, 0, b, c), mixed(corners, 1, b, c));
-        for (let k = 0; k < 3; k++) sum[k]! += decodeSrgb(picture.texels[at + k]! / 255);
-      }
-    return sum.map((s) => s / PLACES ** 2) as typeof sum;
+    for (const [b, c] of MIDDLES) {
+      const at = texelAt(picture, mixed(corners, 0, b, c), mixed(corners, 1, b, c));
+      for (let k = 0; k < 3; k++) sum[k]! += decodeSrgb(picture.texels[at + k]! / 255);
+    }
+    return sum.map((s) => s / MIDDLES.length) as typeof sum;
   };
 }
 
