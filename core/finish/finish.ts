@@ -12,7 +12,7 @@ export const FAMILIES = [
 
 /**
  * A finish: the glTF 2.0 metallic-roughness material with KHR_materials_transmission, _volume, _ior, _emissive_strength,
- * _clearcoat, _sheen, _anisotropy and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
+ * _clearcoat, _sheen, _anisotropy, _iridescence, _dispersion and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
  */
 export const finishSchema = v.strictObject({
   id: v.pipe(v.string(), v.regex(/^[\w.-]{1,80}$/)),
@@ -50,7 +50,13 @@ export const finishSchema = v.strictObject({
   sheen: unit,
   sheenColour: v.strictTuple([unit, unit, unit]),
   sheenRoughness: v.pipe(finite, v.minValue(0.1), v.maxValue(1)),
+  /** Share of a thin film over it that colours what it mirrors by its thickness: coated glass, tempered steel, oil. */
+  film: unit,
+  filmIor: v.pipe(finite, v.minValue(1), v.maxValue(3)),
+  filmNm: v.pipe(finite, v.minValue(0), v.maxValue(3000)),
   ior: v.pipe(finite, v.minValue(1), v.maxValue(3)),
+  /** How far a solid spreads colours apart: 20 over its Abbe number; 0: not at all. */
+  dispersion: v.pipe(finite, v.minValue(0), v.maxValue(5)),
   /** How a clear body is built: a sheet without thickness, a pane with two parallel faces, or a solid that refracts. */
   body: v.picklist(['sheet', 'pane', 'solid']),
   /** Share of light left after `attenuationDistanceM` inside the body, per channel; null: clear. */
@@ -117,7 +123,7 @@ export const finishSchema = v.strictObject({
 
 /** What a source material may know of itself beside its colour, opacity and picture. */
 export const opticsSchema = v.pick(finishSchema, [
-  'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'sheen', 'sheenColour', 'sheenRoughness', 'ior', 'body',
+  'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'sheen', 'sheenColour', 'sheenRoughness', 'film', 'filmIor', 'filmNm', 'ior', 'dispersion', 'body',
   'attenuationColour', 'attenuationDistanceM', 'emissionCdM2', 'emissionColour', 'normalScale', 'anisotropy', 'anisotropyDeg',
 ]); // prettier-ignore
 export type Optics = v.InferOutput<typeof opticsSchema>;
@@ -147,7 +153,11 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   sheen: 0,
   sheenColour: [1, 1, 1],
   sheenRoughness: 0.5,
+  film: 0,
+  filmIor: 1.3,
+  filmNm: 400,
   ior: 1.5,
+  dispersion: 0,
   body: 'sheet',
   attenuationColour: [1, 1, 1],
   attenuationDistanceM: null,

@@ -3,8 +3,10 @@ import type {
   Anisotropy,
   Clearcoat,
   DiffuseTransmission,
+  Dispersion,
   EmissiveStrength,
   IOR,
+  Iridescence,
   Sheen,
   Specular,
   Transmission,
@@ -24,7 +26,7 @@ function duller(ior: number, shine: Specular): number {
 
 /**
  * How a glTF 2.0 material meets light, by its factors and those of the ratified extensions KHR_materials_ior, _transmission,
- * _volume, _clearcoat, _sheen, _anisotropy, _specular, _diffuse_transmission, _emissive_strength and _unlit. Of its pictures, see gltf.ts.
+ * _volume, _clearcoat, _sheen, _anisotropy, _iridescence (at its greatest thickness), _dispersion, _specular, _diffuse_transmission, _emissive_strength and _unlit. Of its pictures, see gltf.ts.
  */
 export function opticsOf(material: Material): Partial<Optics> {
   const optics: Partial<Optics> = { roughness: unit(material.getRoughnessFactor()), metalness: unit(material.getMetallicFactor()) };
@@ -58,6 +60,14 @@ export function opticsOf(material: Material): Partial<Optics> {
     optics.anisotropy = unit(brushed.getAnisotropyStrength());
     optics.anisotropyDeg = Math.max(-180, Math.min(180, (brushed.getAnisotropyRotation() * 180) / Math.PI)) || 0;
   }
+  const film = material.getExtension<Iridescence>('KHR_materials_iridescence');
+  if (film) {
+    optics.film = unit(film.getIridescenceFactor());
+    optics.filmIor = Math.min(3, Math.max(1, film.getIridescenceIOR()));
+    optics.filmNm = Math.min(3000, Math.max(0, film.getIridescenceThicknessMaximum()));
+  }
+  const spread = material.getExtension<Dispersion>('KHR_materials_dispersion');
+  if (spread) optics.dispersion = Math.min(5, Math.max(0, spread.getDispersion()));
   const sheen = material.getExtension<Sheen>('KHR_materials_sheen');
   const fibres = sheen?.getSheenColorFactor().map(unit) ?? [];
   const strongest = Math.max(0, ...fibres);

@@ -1,5 +1,12 @@
 import { WebIO, type Accessor, type Texture } from '@gltf-transform/core';
-import { ALL_EXTENSIONS, type Clearcoat, type Sheen, type Transmission } from '@gltf-transform/extensions';
+import {
+  ALL_EXTENSIONS,
+  type Clearcoat,
+  type Dispersion,
+  type Iridescence,
+  type Sheen,
+  type Transmission,
+} from '@gltf-transform/extensions';
 import sharp from 'sharp';
 import { validateBytes } from 'gltf-validator';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -132,7 +139,7 @@ describe('a dressed model as GLB', () => {
   it('has the holes of what is cut out, and what shines, is varnished, clear or woolly in places, there', async () => {
     const square = (texel: (i: number) => number[]) => ({ width: 2, height: 1, texels: Uint8Array.from([texel(0), texel(1)].flat()) });
     const maps = { base: square((i) => [200, 100, 50, i * 255]), surface: undefined, shares: square((i) => [255, i * 255, i * 128, i * 188]), glow: square((i) => [i * 90, 0, 0, 255]) };
-    const look = { ...finish('plaster'), maps: 'places', cutOut: true, clearCoat: 1, transmission: 1, sheen: 1, emissionCdM2: 50 };
+    const look = { ...finish('plaster'), maps: 'places', cutOut: true, clearCoat: 1, transmission: 1, sheen: 1, emissionCdM2: 50, film: 0.5, filmNm: 300, body: 'solid', dispersion: 0.3 } as const;
     const { document } = await written(
       { instances: [instance({ finish: look }), instance({ element: 'b', finish: { ...look, cutOut: false } })], lamps: [] },
       { ...assets, maps: () => maps },
@@ -144,6 +151,8 @@ describe('a dressed model as GLB', () => {
     expect(await texels(material!.getEmissiveTexture())).toEqual([0, 0, 0, 90, 0, 0]);
     expect(await texels(material!.getExtension<Clearcoat>('KHR_materials_clearcoat')!.getClearcoatTexture())).toEqual([0, 0, 0, 255, 255, 255]);
     expect(await texels(material!.getExtension<Transmission>('KHR_materials_transmission')!.getTransmissionTexture())).toEqual([0, 0, 0, 128, 128, 128]);
+    expect(material!.getExtension<Iridescence>('KHR_materials_iridescence')!.getIridescenceThicknessMaximum()).toBe(300);
+    expect(material!.getExtension<Dispersion>('KHR_materials_dispersion')!.getDispersion()).toBeCloseTo(0.3);
     // The share 188 of 255 as sRGB codes it (IEC 61966-2-1).
     expect(await texels(material!.getExtension<Sheen>('KHR_materials_sheen')!.getSheenColorTexture())).toEqual([0, 0, 0, 223, 223, 223]);
   }); // prettier-ignore

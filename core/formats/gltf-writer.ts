@@ -4,8 +4,10 @@ import {
   KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
   KHRMaterialsDiffuseTransmission,
+  KHRMaterialsDispersion,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsIridescence,
   KHRMaterialsSheen,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
@@ -25,8 +27,10 @@ const IO = new WebIO().registerExtensions([
   KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
   KHRMaterialsDiffuseTransmission,
+  KHRMaterialsDispersion,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsIridescence,
   KHRMaterialsSheen,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
@@ -211,6 +215,15 @@ class SceneWriter {
       volume.setAttenuationColor(finish.attenuationColour.map(decodeSrgb) as [number, number, number]);
       if (finish.attenuationDistanceM !== null) volume.setAttenuationDistance(finish.attenuationDistanceM);
       material.setExtension('KHR_materials_volume', volume);
+    }
+    if (finish.film > 0) {
+      const film = document.createExtension(KHRMaterialsIridescence).createIridescence().setIridescenceFactor(finish.film);
+      film.setIridescenceIOR(finish.filmIor).setIridescenceThicknessMinimum(finish.filmNm).setIridescenceThicknessMaximum(finish.filmNm);
+      material.setExtension('KHR_materials_iridescence', film);
+    }
+    if (finish.dispersion > 0) {
+      const spread = document.createExtension(KHRMaterialsDispersion).createDispersion().setDispersion(finish.dispersion);
+      material.setExtension('KHR_materials_dispersion', spread);
     }
     if (finish.clearCoat > 0) {
       const coat = document.createExtension(KHRMaterialsClearcoat).createClearcoat();

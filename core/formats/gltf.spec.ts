@@ -1,4 +1,4 @@
-import { Document, WebIO, type ExtensionProperty, type Node, type Primitive } from '@gltf-transform/core';
+import { Document, WebIO, type ExtensionProperty, type Material, type Node, type Primitive } from '@gltf-transform/core';
 import {
   EXTMeshGPUInstancing,
   EXTMeshoptCompression,
@@ -8,14 +8,18 @@ import {
   KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
   KHRMaterialsDiffuseTransmission,
+  KHRMaterialsDispersion,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsIridescence,
   KHRMaterialsSheen,
   KHRMaterialsSpecular,
   KHRMaterialsUnlit,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
   KHRTextureTransform,
+  KHRMaterialsVariants,
+  type Variant,
 } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { existsSync, readFileSync } from 'node:fs';
@@ -187,6 +191,41 @@ describe('a glTF file', () => {
     // Six metres hold four repeats.
     expect([texture!.widthM, texture!.heightM]).toEqual([1.5, 1.5]);
     expect(Buffer.from(file.pictures.get(texture!.image!)!)).toEqual(PICTURE);
+  });
+
+  it('brings variants of its materials as options', async () => {
+    const { model } = await read(
+      made(({ document, primitive, node }) => {
+        const variants = document.createExtension(KHRMaterialsVariants);
+        const [oak, slate] = ['Oak', 'Slate'].map((name) => document.createMaterial(name)) as [Material, Material];
+        const [light, dark] = ['Light', 'Dark'].map((name) => variants.createVariant(name)) as [Variant, Variant];
+        const list = variants.createMappingList();
+        for (const [variant, material] of [[light, oak], [dark, slate]] as const) list.addMapping(variants.createMapping().addVariant(variant).setMaterial(material));
+        return [node('Floor', primitive(box).setMaterial(document.createMaterial('Bare')).setExtension('KHR_materials_variants', list)), node('Wall', primitive(box))];
+      }),
+    ); // prettier-ignore
+    const worn = [...model.elements.values()].map(({ id, option, parts }) => [id, option, parts[0]!.material, parts[0]!.mesh]);
+    const floor = worn[0]![3];
+    expect(worn.slice(0, 3)).toEqual([
+      ['/Floor', 'As it comes', 'Bare', floor],
+      ['/Floor~Light', 'Light', 'Oak', floor],
+      ['/Floor~Dark', 'Dark', 'Slate', floor],
+    ]);
+    expect(worn[3]!.slice(0, 2)).toEqual(['/Wall', null]);
+    expect(model.presentation.options.map(({ name }) => name)).toEqual(['As it comes', 'Light', 'Dark']);
+    expect(model.presentation.option).toBe('As it comes');
+  });
+
+  it('brings thin films and dispersion', async () => {
+    const { model } = await read(
+      made(({ document, primitive, node }) => {
+        const material = document.createMaterial('Crystal');
+        material.setExtension('KHR_materials_iridescence', document.createExtension(KHRMaterialsIridescence).createIridescence().setIridescenceFactor(0.6).setIridescenceIOR(1.8).setIridescenceThicknessMaximum(350));
+        material.setExtension('KHR_materials_dispersion', document.createExtension(KHRMaterialsDispersion).createDispersion().setDispersion(0.4));
+        return [node('Drop', primitive(box).setMaterial(material))];
+      }),
+    ); // prettier-ignore
+    expect(model.materials.get('Crystal')).toMatchObject({ film: 0.6, filmIor: 1.8, filmNm: 350, dispersion: 0.4 });
   });
 
   it('brings pictures of light, varnish, clearness and sheen, and the colour of light', async () => {

@@ -1,5 +1,21 @@
-import { WebIO, type Accessor, type JSONDocument, type Material, type Node, type Primitive, type Texture } from '@gltf-transform/core';
-import { ALL_EXTENSIONS, type InstancedMesh, type Light, type Transform } from '@gltf-transform/extensions';
+import {
+  WebIO,
+  type Accessor,
+  type Document,
+  type JSONDocument,
+  type Material,
+  type Node,
+  type Primitive,
+  type Texture,
+} from '@gltf-transform/core';
+import {
+  ALL_EXTENSIONS,
+  KHRMaterialsVariants,
+  type InstancedMesh,
+  type Light,
+  type MappingList,
+  type Transform,
+} from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer';
 import { FRAME_WIDTH_MM } from '../camera/camera';
@@ -10,7 +26,7 @@ import { nearestTemperatureK } from '../lamp/colour-temperature';
 import type { SourceMaterial } from '../model/schema';
 import { layingInfo, texturesOf, type PicturePart } from './gltf-pictures';
 import { opticsOf } from './gltf-optics';
-import { isShowable, ModelBuilder, pictureSideM, siblingPaths, type Part } from './model-builder';
+import { isShowable, ModelBuilder, pictureSideM, shortId, siblingPaths, type Part } from './model-builder';
 import { ModelFileError, NO_SIDE_FILES, type ModelFile, type SideFiles } from './model-file';
 
 const [TRIANGLES, TRIANGLE_STRIP, TRIANGLE_FAN] = [4, 5, 6];
@@ -33,7 +49,7 @@ export async function readGltf(io: GltfReader, bytes: Uint8Array, fileName: stri
     const document = isBinary(bytes) ? await io.readBinary(bytes) : await io.readJSON(jsonOf(bytes, fileName, beside, missing));
     const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
     if (!scene) throw new ModelFileError(`${fileName} holds no scene.`);
-    return new SceneReader(fileName, missing).read(scene.listChildren());
+    return new SceneReader(fileName, missing, variantsOf(document)).read(scene.listChildren());
   } catch (error) {
     if (error instanceof ModelFileError) throw error;
     const reason = error instanceof RangeError ? 'its nodes or buffers do not fit together' : error instanceof Error ? error.message : '';
@@ -76,22 +92,45 @@ function jsonOf(bytes: Uint8Array, fileName: string, beside: SideFiles, missing:
   return { json: json as JSONDocument['json'], resources };
 }
 
+/** The option that wears what each part names by itself. */
+const AS_IT_COMES = 'As it comes';
+
+function variantsOf(document: Document): string[] {
+  const used = document.getRoot().listExtensionsUsed().find((extension) => extension instanceof KHRMaterialsVariants); // prettier-ignore
+  const names = used?.listVariants().map((variant) => shortId(variant.getName() || 'Variant')) ?? [];
+  return [...new Set(names)].filter((name) => name !== AS_IT_COMES);
+}
+
+/** What a part wears in a variant, where that says so. */
+function variantMaterial(primitive: Primitive, variant: string): Material | null | undefined {
+  const mappings = primitive.getExtension<MappingList>('KHR_materials_variants')?.listMappings() ?? [];
+  return mappings.find((mapping) => mapping.listVariants().some((v) => shortId(v.getName() || 'Variant') === variant))?.getMaterial();
+}
+
+/** A primitive's mesh, kept under its key. */
+interface Shape {
+  key: string;
+  mesh: Mesh;
+}
+
 /** Walks one scene. */
 class SceneReader {
   private readonly builder: ModelBuilder;
-  private readonly parts = new Map<Primitive, Part | undefined>();
+  private readonly shapes = new Map<Primitive, Shape | undefined>();
 
   constructor(
     private readonly fileName: string,
     /** Pictures that were not found, by their URI. */
     private readonly missing: ReadonlySet<string>,
+    /** Names of KHR_materials_variants. */
+    private readonly variants: readonly string[],
   ) {
     this.builder = new ModelBuilder(fileName);
   }
 
   read(roots: readonly Node[]): ModelFile {
     this.walk(roots, '', '', Z_UP, 0);
-    return this.builder.build('glTF 2.0');
+    return this.builder.build('glTF 2.0', this.variants.length > 0 ? [AS_IT_COMES, ...this.variants] : []);
   }
 
   /** A node is known again in a later export by its names from the root down, and its number among siblings of one name. */
@@ -110,30 +149,43 @@ class SceneReader {
     }
   }
 
+  /** Once, or once for each variant where these put it in other materials; those are options to choose from. */
   private addMesh(node: Node, path: string, name: string, layer: string, world: Mat4): void {
-    const parts = (node.getMesh()?.listPrimitives() ?? []).map((primitive) => this.partOf(primitive)).filter((part) => part !== undefined);
-    if (parts.length === 0) return;
-    const placings = instancesOf(node) ?? [undefined];
-    for (const [i, placing] of placings.entries()) {
-      const transform = placing ? multiply(world, placing) : world;
-      this.builder.element(placing ? `${path}@${String(i)}` : path, { name, class: 'Object', layer, transform, parts });
-    }
+    const primitives = node.getMesh()?.listPrimitives() ?? [];
+    const dress = (id: string, option: string | null, materialOf: (primitive: Primitive) => Material | null) => {
+      const parts = primitives.map((primitive) => this.partOf(primitive, materialOf(primitive))).filter((part) => part !== undefined);
+      if (parts.length === 0) return;
+      const placings = instancesOf(node) ?? [undefined];
+      for (const [i, placing] of placings.entries()) {
+        const transform = placing ? multiply(world, placing) : world;
+        this.builder.element(placing ? `${id}@${String(i)}` : id, { name, class: 'Object', layer, transform, parts, option });
+      }
+    };
+    const varies = primitives.some((primitive) => this.variants.some((variant) => variantMaterial(primitive, variant)));
+    dress(path, varies ? AS_IT_COMES : null, (primitive) => primitive.getMaterial());
+    if (varies)
+      for (const variant of this.variants)
+        dress(`${path}~${variant}`, variant, (primitive) => variantMaterial(primitive, variant) ?? primitive.getMaterial());
   }
 
-  /** A primitive as a part, read once however many nodes place it; undefined for what has no surface. */
-  private partOf(primitive: Primitive): Part | undefined {
-    if (this.parts.has(primitive)) return this.parts.get(primitive);
+  /** A primitive as a part; undefined for what has no surface. */
+  private partOf(primitive: Primitive, material: Material | null): Part | undefined {
+    const shape = this.shapeOf(primitive);
+    return shape && { mesh: shape.key, material: this.materialOf(material, shape.mesh) };
+  }
+
+  /** Read once however many nodes place it. */
+  private shapeOf(primitive: Primitive): Shape | undefined {
+    if (this.shapes.has(primitive)) return this.shapes.get(primitive);
     const mesh = triangles(primitive);
     const laid = mesh && layOf(primitive);
     const whole = mesh && (laid ? { ...mesh, pictureUvs: laid } : mesh);
-    const part =
-      whole && whole.indices.length > 0 ? { mesh: this.builder.mesh(whole), material: this.materialOf(primitive, whole) } : undefined;
-    this.parts.set(primitive, part);
-    return part;
+    const shape = whole && whole.indices.length > 0 ? { key: this.builder.mesh(whole), mesh: whole } : undefined;
+    this.shapes.set(primitive, shape);
+    return shape;
   }
 
-  private materialOf(primitive: Primitive, mesh: Mesh): string {
-    const material = primitive.getMaterial();
+  private materialOf(material: Material | null, mesh: Mesh): string {
     return this.builder.material(material, () => {
       const [r, g, b, alpha] = material?.getBaseColorFactor() ?? [0.8, 0.8, 0.8, 1];
       const coded = (c: number) => encodeSrgb(unit(c));

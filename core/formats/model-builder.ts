@@ -62,7 +62,11 @@ export class ModelBuilder {
 
   element(
     path: string,
-    element: Omit<ModelElement, 'id' | 'transform' | 'storey' | 'option' | 'phase'> & { transform: Mat4; storey?: string },
+    element: Omit<ModelElement, 'id' | 'transform' | 'storey' | 'option' | 'phase'> & {
+      transform: Mat4;
+      storey?: string;
+      option?: string | null;
+    },
   ): void {
     if (!element.transform.every(Number.isFinite))
       throw new ModelFileError(`${this.fileName}: ${element.name.slice(0, 80)} is placed by what are not numbers.`);
@@ -81,10 +85,12 @@ export class ModelBuilder {
     this.cameras.set(id, { ...camera, id });
   }
 
-  build(format: string): ModelFile {
+  /** `options`: to choose from, the first of them chosen. */
+  build(format: string, options: readonly string[] = []): ModelFile {
     const { elements, materials, luminaires, cameras, meshes, pictures } = this;
     if (elements.size === 0) throw new ModelFileError(`${this.fileName} holds no surfaces.`);
-    return { format, model: { ...EMPTY_MODEL, elements, materials, luminaires, cameras }, meshes, pictures };
+    const presentation = { ...EMPTY_MODEL.presentation, options: options.map((name) => ({ id: name, name })), option: options[0] ?? null };
+    return { format, model: { ...EMPTY_MODEL, elements, materials, luminaires, cameras, presentation }, meshes, pictures };
   }
 }
 

@@ -8,6 +8,12 @@ import * as L from './assembly/layout';
 
 const BODY = { sheet: L.BODY_SHEET, pane: L.BODY_PANE, solid: L.BODY_SOLID } as const;
 
+/**
+ * From the index for green to that for blue, as KHR_materials_dispersion defines it; to that for red it is as much less. Only solids
+ * bend light.
+ */
+export const indexSpread = ({ body, ior, dispersion }: Finish): number => (body === 'solid' ? (ior - 1) * 0.025 * dispersion : 0);
+
 /** Whether light may go on behind a surface that wears it. */
 export function isClear(finish: Finish): boolean {
   return (finish.transmission > 0 && finish.metalness < 1) || finish.opacity < 1 || finish.cutOut;
@@ -37,6 +43,10 @@ export function writeMaterial(
   f(L.MAT_METALNESS, finish.metalness);
   f(L.MAT_ROUGHNESS, finish.roughness);
   f(L.MAT_IOR, finish.ior);
+  f(L.MAT_FILM, finish.filmNm > 0 ? finish.film : 0);
+  f(L.MAT_FILM_IOR, finish.filmIor);
+  f(L.MAT_FILM_NM, finish.filmNm);
+  f(L.MAT_INDEX_SPREAD, indexSpread(finish));
   f(L.MAT_SPECULAR, 1);
   f(L.MAT_TRANSMISSION, finish.transmission);
   f(L.MAT_OPACITY, finish.opacity);

@@ -29,6 +29,8 @@ interface Case {
   brushed?: number;
   /** Sheen and its roughness. */
   sheen?: [number, number];
+  /** Thin film: its share, index and nm. */
+  film?: [number, number, number];
 }
 
 const view = (deg: number): [number, number, number] => [Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)];
@@ -100,6 +102,8 @@ describe('sampling the scattering function', () => {
     { name: 'steel brushed along y', base: 0.9, metalness: 1, roughness: 0.35, transmission: 0, deg: 50, brushed: 0.8 },
     { name: 'satin under varnish', base: 0.5, metalness: 0, roughness: 0.4, transmission: 0, deg: 60, brushed: 0.7, layers: [0.5, 0.3, 0] },
     { name: 'velvet, slanting', base: 0.2, metalness: 0, roughness: 0.9, transmission: 0, deg: 65, sheen: [1, 0.4] },
+    { name: 'coated glass before white', base: 0.9, metalness: 0, roughness: 0.3, transmission: 0, deg: 55, film: [1, 2.2, 420] },
+    { name: 'tempered steel', base: 0.6, metalness: 1, roughness: 0.4, transmission: 0, deg: 60, film: [0.7, 1.9, 300] },
     {
       name: 'felt under varnish',
       base: 0.5,
@@ -111,12 +115,13 @@ describe('sampling the scattering function', () => {
       sheen: [0.6, 0.7],
     },
   ];
-  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE, sheen, brushed } of cases)
+  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE, sheen, brushed, film } of cases)
     it(`follows its density: ${name}`, () => {
       kernel.setTestMaterial(base, metalness, roughness, 1.5, transmission);
       kernel.setTestLayers(...layers);
       if (brushed) kernel.setTestAnisotropy(brushed);
       if (sheen) kernel.setTestSheen(memory.scene, ...sheen);
+      if (film) kernel.setTestFilm(...film);
       const wo = view(deg);
       const shares = expectedShares(wo);
       const n = 60_000;

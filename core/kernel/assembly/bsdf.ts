@@ -10,6 +10,7 @@
  * A body that lets light wander in it (wander.ts) takes the place of the diffuse base by two halves of the same formula:
  * one where light goes in, one where it comes out.
  */
+import * as film from './thin-film';
 import * as m from './maths';
 import * as s from './surface';
 
@@ -43,6 +44,8 @@ let inwardShare: f32 = 0;
 let exits: bool = false;
 /** The direction just sampled leads into the body. */
 export let enters: bool = false;
+/** Cosine to the half vector of the pair of directions that is evaluated. */
+let halfCosine: f32 = 1;
 let sheen: f32 = 0;
 let coatShare: f32 = 0;
 let coatAlpha: f32 = 0;
@@ -197,12 +200,14 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
   const hx = m.rx,
     hy = m.ry,
     hz = m.rz,
-    w = fifth(m.dot(ox, oy, oz, m.rx, m.ry, m.rz)),
+    cosine = m.dot(ox, oy, oz, m.rx, m.ry, m.rz),
+    w = fifth(cosine),
     wo = fifth(oz),
     wi = fifth(jz);
   const lo = lambdaOf(ox, oy, oz),
     facets = distributionOf(hx, hy, hz) / (4 * oz);
-  evaluateUnder(jz, iz < 0, facets / (1 + lo + lambdaOf(ix, iy, jz)), facets / (1 + lo), w, wo, wi);
+  halfCosine = cosine;
+  evaluateUnder(oz, jz, iz < 0, facets / (1 + lo + lambdaOf(ix, iy, jz)), facets / (1 + lo), w, wo, wi);
   if (sheen > 0) addSheen(oz, jz, iz < 0, hz);
   if (s.coat <= 0) return;
   const under: f32 = (1 - s.coat * schlick(COAT_0, wo)) * (1 - s.coat * schlick(COAT_0, wi));
@@ -224,6 +229,7 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
 function crossed(cosine: f32): f32 {
   const w = fifth(cosine);
   let left: f32 = 1 - schlickOr0(interface0, w);
+  if (s.film > 0) left *= beyondFilm(cosine, w);
   if (sheen > 0) left *= 1 - sheen * min<f32>(1, sheenReflectance(cosine));
   return s.coat > 0 ? left * (1 - s.coat * schlick(COAT_0, w)) : left;
 }
@@ -261,8 +267,9 @@ function addSheen(oz: f32, jz: f32, behind: bool, hz: f32): void {
 }
 
 /** All that lies under the coat: value and density of its facets, and `w`, the fifth powers of Schlick's approximation at half vector, eye and light. */
-function evaluateUnder(jz: f32, behind: bool, facet: f32, facetPdf: f32, w: f32, wo: f32, wi: f32): void {
-  const base: f32 = ((1 - schlickOr0(interface0, wi)) * (1 - schlickOr0(interface0, wo)) * inverseMeanBase * jz) / PI;
+function evaluateUnder(oz: f32, jz: f32, behind: bool, facet: f32, facetPdf: f32, w: f32, wo: f32, wi: f32): void {
+  let base: f32 = ((1 - schlickOr0(interface0, wi)) * (1 - schlickOr0(interface0, wo)) * inverseMeanBase * jz) / PI;
+  if (s.film > 0) base *= beyondFilm(jz, wi) * beyondFilm(oz, wo);
   if (behind) {
     const pass: f32 = throughShare > 0 ? (1 - schlickOr0(interface0, w)) * facet : 0;
     fR = throughR * pass + backR * base;
@@ -275,11 +282,25 @@ function evaluateUnder(jz: f32, behind: bool, facet: f32, facetPdf: f32, w: f32,
     fR = schlickOr0(f0R, w) * facet;
     fG = schlickOr0(f0G, w) * facet;
     fB = schlickOr0(f0B, w) * facet;
+    if (s.film > 0) {
+      film.mirrorFilm(halfCosine, s.filmIor, s.filmNm, f0R, f0G, f0B);
+      fR += s.film * (film.filmR * facet - fR);
+      fG += s.film * (film.filmG * facet - fG);
+      fB += s.film * (film.filmB * facet - fB);
+    }
   }
   fR += diffuseR * base;
   fG += diffuseG * base;
   fB += diffuseB * base;
   pdf = specularShare * facetPdf + ((1 - specularShare - throughShare - backShare - inwardShare) * jz) / PI;
+}
+
+/** Share of what crosses the face without a film that crosses it with one, of the colour of which the film mirrors most. */
+function beyondFilm(cosine: f32, w: f32): f32 {
+  film.mirrorFilm(cosine, s.filmIor, s.filmNm, interface0, interface0, interface0);
+  const plain = schlickOr0(interface0, w);
+  const most = max(film.filmR, max(film.filmG, film.filmB));
+  return most <= plain || plain >= 1 ? 1 : 1 - (s.film * (most - plain)) / (1 - plain);
 }
 
 /** An index of 1 (no interface) has no reflection, not even at grazing angles. */

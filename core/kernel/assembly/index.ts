@@ -4,6 +4,7 @@ import * as b from './bsdf';
 import * as m from './maths';
 import * as s from './surface';
 import { attachTrace } from './trace';
+import { filmB, filmG, filmR, mirrorFilm } from './thin-film';
 
 export { referenceCapacity } from './presplit';
 export { bvhScratchSize, buildMesh, buildInstances, builtLeafCount } from './bvh';
@@ -36,6 +37,16 @@ export function setTestAnisotropy(strength: f32): void {
 
 export function setTestSheen(scene: usize, colour: f32, roughness: f32): void {
   s.setTestSheen(scene, colour, roughness);
+}
+
+export function setTestFilm(share: f32, index: f32, nm: f32): void {
+  s.setTestFilm(share, index, nm);
+}
+
+/** Reflectance of a thin film in one channel; see thin-film.ts. */
+export function filmReflectance(cosine: f32, index: f32, nm: f32, f0: f32, channel: i32): f32 {
+  mirrorFilm(cosine, index, nm, f0, f0, f0);
+  return channel == 0 ? filmR : channel == 1 ? filmG : filmB;
 }
 
 export function evaluateBsdf(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): f32 {

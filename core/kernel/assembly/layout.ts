@@ -51,7 +51,7 @@ export const MASK_CLEAR: i32 = 2;
 export const MASK_LENS: i32 = 4;
 
 /** Material, linear Rec.709, emission in cd/m2, absorption in 1/m. */
-export const MATERIAL_SIZE: usize = 240;
+export const MATERIAL_SIZE: usize = 256;
 export const MAT_BASE: usize = 0;
 export const MAT_METALNESS: usize = 12;
 export const MAT_ROUGHNESS: usize = 16;
@@ -98,6 +98,12 @@ export const MAT_EDGE_RADIUS: usize = 208;
 export const MAT_FREE_PATH: usize = 212;
 /** Colour of emission. */
 export const MAT_GLOW_MAP: usize = 224;
+/** Thin film: its share, index, and thickness in nm. */
+export const MAT_FILM: usize = 228;
+export const MAT_FILM_IOR: usize = 232;
+export const MAT_FILM_NM: usize = 236;
+/** Between the index for green and that for red or blue. */
+export const MAT_INDEX_SPREAD: usize = 240;
 /** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
 export const SHEEN_TABLE: usize = 2048;
 

@@ -181,6 +181,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
 export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = 1;
+  onlyColour = -1;
   g.begin();
   scattered = false;
   walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0);
@@ -276,10 +277,12 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         const mx = dx + 2 * cosine * snx,
           my = dy + 2 * cosine * sny,
           mz = dz + 2 * cosine * snz;
-        const held = g.guided;
+        const held = g.guided,
+          colour = onlyColour;
         g.hold(true);
         if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1);
         g.hold(held);
+        onlyColour = colour;
         scattered = false;
         const rest: f32 = 1 - reflectance;
         tR = keptR * rest;
@@ -303,6 +306,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         tB *= surfaceTint(s.baseB);
         lift = -gap;
         if (s.body == BODY_SOLID) {
+          if (s.indexSpread > 0) bendOneColour();
           refract(dx, dy, dz, cosine);
           dx = m.rx;
           dy = m.ry;
@@ -405,6 +409,19 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       tB *= keep;
     }
   }
+}
+
+/** Which colour a path goes on with, once a body has bent them apart; -1: with all. */
+let onlyColour: i32 = -1;
+
+function bendOneColour(): void {
+  if (onlyColour < 0) {
+    onlyColour = min(2, <i32>(nextPair() * 3));
+    tR *= onlyColour == 0 ? 3 : 0;
+    tG *= onlyColour == 1 ? 3 : 0;
+    tB *= onlyColour == 2 ? 3 : 0;
+  }
+  s.bendOnly(onlyColour);
 }
 
 /** Snell's law for the solid body just hit; the direction is left in maths.r*. */

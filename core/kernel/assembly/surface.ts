@@ -21,8 +21,12 @@ import {
   MAT_DIFFUSE_THROUGH,
   MAT_EDGE_RADIUS,
   MAT_EMISSION,
+  MAT_FILM,
+  MAT_FILM_IOR,
+  MAT_FILM_NM,
   MAT_FREE_PATH,
   MAT_GLOW_MAP,
+  MAT_INDEX_SPREAD,
   MAT_FROM_WORLD,
   MAT_IOR,
   MAT_METALNESS,
@@ -95,6 +99,11 @@ export let anisotropy: f32 = 0;
 export let acrossX: f32 = 0;
 export let acrossY: f32 = 0;
 export let acrossZ: f32 = 0;
+/** Thin film: share, index, nm. */
+export let film: f32 = 0;
+export let filmIor: f32 = 1;
+export let filmNm: f32 = 0;
+export let indexSpread: f32 = 0;
 export let coat: f32 = 0;
 export let coatRoughness: f32 = 0;
 export let sheenR: f32 = 0;
@@ -227,6 +236,10 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   specular = load<f32>(q, MAT_SPECULAR);
   transmission = load<f32>(q, MAT_TRANSMISSION);
   diffuseThrough = load<f32>(q, MAT_DIFFUSE_THROUGH);
+  film = load<f32>(q, MAT_FILM);
+  filmIor = load<f32>(q, MAT_FILM_IOR);
+  filmNm = load<f32>(q, MAT_FILM_NM);
+  indexSpread = load<f32>(q, MAT_INDEX_SPREAD);
   coat = load<f32>(q, MAT_COAT);
   coatRoughness = load<f32>(q, MAT_COAT_ROUGHNESS);
   sheenR = load<f32>(q, MAT_SHEEN);
@@ -378,6 +391,11 @@ function readMaps(
   bend(<f32>0.05);
 }
 
+/** Bends one of three colours only: 0 red, 1 green, 2 blue. */
+export function bendOnly(colour: i32): void {
+  ior += <f32>(colour - 1) * indexSpread;
+}
+
 /** The rest of the light that does not cross a partly transmissive surface meets it as an opaque one. */
 export function dropTransmission(): void {
   transmission = 0;
@@ -416,6 +434,7 @@ export function setWhite(): void {
   transmission = 0;
   diffuseThrough = 0;
   anisotropy = 0;
+  film = 0;
   coat = 0;
   sheenR = sheenG = sheenB = 0;
   freeR = freeG = freeB = 0;
@@ -441,6 +460,12 @@ export function setTestLayers(clearCoat: f32, rough: f32, through: f32): void {
   coat = clearCoat;
   coatRoughness = rough;
   diffuseThrough = through;
+}
+
+export function setTestFilm(share: f32, index: f32, nm: f32): void {
+  film = share;
+  filmIor = index;
+  filmNm = nm;
 }
 
 export function setTestSheen(scene: usize, colour: f32, rough: f32): void {

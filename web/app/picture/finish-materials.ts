@@ -128,7 +128,8 @@ export class FinishMaterials {
   }
 
   private make(finish: Finish): FinishMaterial {
-    const matt = finish.transmission === 0 && finish.metalness < 0.5 && finish.roughness > 0.35 && finish.clearCoat === 0;
+    const matt =
+      finish.transmission === 0 && finish.metalness < 0.5 && finish.roughness > 0.35 && finish.clearCoat === 0 && finish.film === 0;
     const material = this.software && matt ? this.makeMatt(finish) : this.makePhysical(finish);
     this.putMaps(material, finish);
     return material;
@@ -159,11 +160,18 @@ export class FinishMaterials {
     const coated = finish.clearCoat > 0;
     const fibrous = finish.sheen > 0;
     const brushed = finish.anisotropy > 0;
-    const material = new (coated || fibrous || brushed ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
+    const filmed = finish.film > 0;
+    const material = new (coated || fibrous || brushed || filmed ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
       ...(fibrous && {
         sheen: finish.sheen,
         sheenColor: new THREE.Color().setRGB(...finish.sheenColour, THREE.SRGBColorSpace),
         sheenRoughness: finish.sheenRoughness,
+      }),
+      ...(filmed && {
+        iridescence: finish.film,
+        iridescenceIOR: finish.filmIor,
+        iridescenceThicknessRange: [finish.filmNm, finish.filmNm],
+        ior: finish.ior,
       }),
       ...(brushed && { anisotropy: finish.anisotropy, anisotropyRotation: ((finish.anisotropyDeg + finish.rotationDeg) * Math.PI) / 180 }),
       ...(coated && { clearcoat: finish.clearCoat, clearcoatRoughness: Math.max(0.03, finish.clearCoatRoughness) }),

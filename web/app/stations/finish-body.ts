@@ -34,6 +34,8 @@ const SHARES = [
   WANDER,
 ];
 const INDEX = [{ ...share('Index', 'ior'), min: 1, max: 2.5 }];
+/** Only a solid bends light. */
+const BENDING = [...INDEX, { ...share('Spreads colours', 'dispersion'), max: 2 }];
 /** Absorption of a clear body is told by the light left after so far. */
 const FIRST_DISTANCE_M = 0.1;
 
@@ -55,7 +57,12 @@ const FIRST_DISTANCE_M = 0.1;
       />
     }
     @if (finish().transmission > 0) {
-      <dp-sliders [parameters]="index" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
+      <dp-sliders
+        [parameters]="finish().body === 'solid' ? bending : index"
+        [of]="finish()"
+        (slid)="slid.emit($event)"
+        (set)="set.emit($event)"
+      />
       <label class="wide"
         >Body
         <select #body class="form-select form-select-sm" data-testid="body" (change)="set.emit({ body: bodyOf(body.value) })">
@@ -140,6 +147,7 @@ export class FinishBodyCard {
 
   protected readonly shares = SHARES;
   protected readonly index = INDEX;
+  protected readonly bending = BENDING;
   protected readonly bodies = BODIES;
   protected readonly firstDistance = FIRST_DISTANCE_M;
   protected readonly colourOf = colourOf;

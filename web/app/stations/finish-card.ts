@@ -41,6 +41,9 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter<NumbersOf<Fin
       { label: 'Brushed across', field: 'anisotropyDeg', min: -90, max: 90, step: 1, format: degrees },
       share('Clear coat', 'clearCoat'),
       share('Coat roughness', 'clearCoatRoughness'),
+      share('Thin film', 'film'),
+      { label: 'Film thickness', field: 'filmNm', min: 0, max: 1500, step: 5, format: (v) => `${v.toFixed(0)} nm` },
+      { label: 'Film index', field: 'filmIor', min: 1, max: 2.5, step: 0.01, format: plain },
       share('Sheen of cloth', 'sheen'),
       { label: 'Sheen roughness', field: 'sheenRoughness', min: 0.1, max: 1, step: 0.01, format: plain },
       { label: 'Edges rounded', field: 'edgeRadiusM', min: 0, max: 0.03, step: 0.0005, format: (v) => `${(v * 1000).toFixed(1)} mm` },
@@ -49,6 +52,8 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter<NumbersOf<Fin
     ],
   },
 ];
+/** Nothing without a film. */
+const OF_FILM: ReadonlySet<string> = new Set(['filmNm', 'filmIor']);
 const asGlossiness = (p: Parameter<NumbersOf<Finish>>): Parameter<NumbersOf<Finish>> =>
   p.field === 'roughness' ? { ...p, label: 'Glossiness', turned: true } : p;
 const SIDES = [
@@ -257,7 +262,10 @@ export class FinishCard {
   /** Whether roughness is told as its opposite. */
   protected readonly glossy = signal(false);
 
-  protected readonly groups = computed(() => (this.glossy() ? GROUPS.map(({ name, sliders }) => ({ name, sliders: sliders.map(asGlossiness) })) : GROUPS)); // prettier-ignore
+  protected readonly groups = computed(() => {
+    const shown = this.shown().film > 0 ? GROUPS : GROUPS.map((group) => ({ ...group, sliders: group.sliders.filter((p) => !OF_FILM.has(p.field)) })); // prettier-ignore
+    return this.glossy() ? shown.map((group) => ({ ...group, sliders: group.sliders.map(asGlossiness) })) : shown;
+  });
 
   /** Finishes whose placing of maps can be taken over. */
   protected readonly others = computed(() => this.state.finishes().filter((f) => f.maps !== null && f.id !== this.finish().id));
