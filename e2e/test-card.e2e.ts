@@ -55,20 +55,30 @@ interface Placed {
   at: readonly number[];
 }
 
-/** Links a scene of its own, each thing wearing its finish, seen from its camera. */
-async function link(source: string, things: readonly Placed[], camera: object): Promise<void> {
+/** What a source material says of itself; it then wears no finish. Its pictures are PNG files. */
+type Own = Readonly<Record<string, { look: object; texture: Readonly<Record<string, Buffer>> }>>;
+const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+
+/** Links a scene of its own, each thing wearing its finish or its material's own looks, seen from its camera. */
+async function link(source: string, things: readonly Placed[], camera: object, own: Own = {}): Promise<void> {
   const author = await openAuthor(server);
   author.send({ type: 'hello', protocol: 1, token: server.token, source: { id: source, name: source, tool: 'Test' } });
   const { sequence } = await author.next('welcome');
   const blobs = new Map([...new Set(things.map(({ mesh }) => mesh))].map((mesh) => [mesh, encodeMesh(mesh)]));
-  const hashes = new Map([...blobs].map(([mesh, bytes]) => [mesh, createHash('sha256').update(bytes).digest('hex')]));
-  author.send({ type: 'offer', blobs: [...hashes.values()] });
+  const hashes = new Map([...blobs].map(([mesh, bytes]) => [mesh, hashOf(bytes)]));
+  const bytes = new Map([...blobs.values(), ...Object.values(own).flatMap(({ texture }) => Object.values(texture))].map((b) => [hashOf(b), b])); // prettier-ignore
+  author.send({ type: 'offer', blobs: [...bytes.keys()] });
   await author.next('need');
-  for (const [mesh, bytes] of blobs) author.socket.send(Buffer.concat([Buffer.from(hashes.get(mesh)!, 'hex'), Buffer.from([1]), deflateRawSync(bytes)])); // prettier-ignore
+  for (const [hash, blob] of bytes) author.socket.send(Buffer.concat([Buffer.from(hash, 'hex'), Buffer.from([1]), deflateRawSync(blob)]));
+  const ownLook = (id: string) => {
+    const { look, texture } = own[id]!;
+    const pictures = Object.fromEntries(Object.entries(texture).map(([part, picture]) => [part, hashOf(picture)]));
+    return { ...look, texture: { image: null, ...pictures, widthM: 1, heightM: 1 } };
+  };
   const finishes = [...new Set(things.map(({ finish }) => finish))];
   const change = {
     reset: true,
-    materials: finishes.map((id) => ({ id, name: `Sample ${id}`, colour: [0.5, 0.5, 0.5] })),
+    materials: finishes.map((id) => ({ id, name: `Sample ${id}`, colour: [0.5, 0.5, 0.5], ...(id in own && ownLook(id)) })),
     elements: things.map(({ mesh, finish, at }, i) => ({
       id: `e${String(i)}`, name: finish, class: 'Furniture', storey: '', layer: 'Cards', option: null, phase: null,
       transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, ...at, 1], parts: [{ mesh: hashes.get(mesh)!, material: finish }],
@@ -80,7 +90,7 @@ async function link(source: string, things: readonly Placed[], camera: object): 
   author.close();
   const page = await openPage(server);
   const commands = [
-    ...finishes.map((id) => ({ type: 'assign-finish' as const, source, material: id, finish: id })),
+    ...finishes.filter((id) => !(id in own)).map((id) => ({ type: 'assign-finish' as const, source, material: id, finish: id })),
     { type: 'set-exposure' as const, mode: 'fixed' as const, ev100: 14 },
     { type: 'follow-author' as const, camera: true, time: false },
   ];
@@ -203,4 +213,46 @@ it('edges that are near are rounded alike in the draft and in the kernel’s pic
   // The rounding turns towards the sun between two faces that do not.
   expect(printed).toBeGreaterThan(5);
   expect(Math.abs(drafted / printed - 1)).toBeLessThan(0.3);
+});
+
+it('what pictures of a material tell in places is seen in the same places in both', async () => {
+  // Left dark, right light, over one metre; tiles have their middle at its edge.
+  const halves = await sharp({ create: { width: 64, height: 64, channels: 3, background: '#000' } })
+    .composite([{ input: { create: { width: 32, height: 64, channels: 3, background: '#fff' } }, left: 32, top: 0 }])
+    .png()
+    .toBuffer();
+  const own: Own = {
+    screen: { look: { colour: [0, 0, 0], roughness: 0.9, emissionCdM2: 4000, emissionColour: [1, 1, 1] }, texture: { emission: halves } },
+    varnish: {
+      look: { colour: [0.05, 0.05, 0.05], roughness: 0.9, clearCoat: 1, clearCoatRoughness: 0.3 },
+      texture: { clearCoat: halves },
+    },
+    window: { look: { colour: [0.8, 0.8, 0.8], roughness: 0, transmission: 1 }, texture: { transmission: halves } },
+  };
+  const tile: Mesh = { positions: new Float32Array([-0.5, -0.5, 0, 0.5, -0.5, 0, 0.5, 0.5, 0, -0.5, 0.5, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) }; // prettier-ignore
+  const names = Object.keys(own);
+  const things = [
+    { mesh: new MeshBuilder().box([-9, -9, -1], [9, 9, -0.9]).build(), finish: 'paint-black', at: [0, 0, 0] },
+    ...names.map((finish, i) => ({ mesh: tile, finish, at: [i * 1.2 - 1.2, 0, 0] })),
+  ];
+  await link('cards', things, { position: [0, -0.5, 6], target: [0, 0, 0], focalMm: 35 }, own);
+  const lights = async (page: Page) => {
+    const { data, info } = await sharp(await page.screenshot({ clip: (await page.getByTestId('picture').boundingBox())! })).greyscale().raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
+    const perM = (info.width * 35) / 36 / Math.hypot(6, 0.5);
+    const at = (x: number) => {
+      const cx = Math.round(info.width / 2 + x * perM);
+      let sum = 0;
+      for (let j = -20; j < 20; j++) for (let i = -12; i < 12; i++) sum += data[(Math.floor(info.height / 2) + j) * info.width + cx + i]!;
+      return sum / 960;
+    };
+    return names.map((_, i) => [at(i * 1.2 - 1.45), at(i * 1.2 - 0.95)] as const);
+  };
+  const [printed, drafted] = await bothPictures(4, lights);
+  console.log(names.map((name, i) => `${name} ${JSON.stringify([printed[i], drafted[i]])}`).join('; '));
+  names.forEach((name, i) => {
+    const [kernel, draft] = [printed[i]![1] - printed[i]![0], drafted[i]![1] - drafted[i]![0]];
+    expect(Math.abs(kernel), name).toBeGreaterThan(2);
+    expect(Math.sign(draft), name).toBe(Math.sign(kernel));
+    expect(Math.abs(draft - kernel), name).toBeLessThan(2 + Math.abs(kernel) * 0.3);
+  });
 });

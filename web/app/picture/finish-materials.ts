@@ -170,7 +170,7 @@ export class FinishMaterials {
       ...(filmed && {
         iridescence: finish.film,
         iridescenceIOR: finish.filmIor,
-        iridescenceThicknessRange: [finish.filmNm, finish.filmNm],
+        iridescenceThicknessMaximum: finish.filmNm,
         ior: finish.ior,
       }),
       ...(brushed && { anisotropy: finish.anisotropy, anisotropyRotation: ((finish.anisotropyDeg + finish.rotationDeg) * Math.PI) / 180 }),
@@ -198,7 +198,8 @@ export class FinishMaterials {
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.sky);
       adaptShader(shader);
-      tintSunlight(shader, this.tint);
+      // A clear body would be tinted by itself.
+      if (!clear) tintSunlight(shader, this.tint);
       adjustShader(shader, finish);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
       if (finish.waves) waveShader(shader, finish.waves, this.time);
