@@ -98,31 +98,38 @@ class IfcReader {
     return { type, globalId: textOf(values[0]), name: textOf(values[2]), shape: refOf(values[6]) };
   }
 
+  /** What the relations of a type relate, in the order of their attributes, which come after the four of IfcRoot (ISO 16739-1). */
+  private relationsOf(type: number): unknown[][] {
+    const ids = this.api.GetLineIDsWithType(this.id, type);
+    return Array.from({ length: ids.size() }, (_, i) => (this.api.GetRawLineData(this.id, ids.get(i)).arguments as unknown[]).slice(4));
+  }
+
   private linesOf(type: number): Line[] {
     const ids = this.api.GetLineIDsWithType(this.id, type);
     return Array.from({ length: ids.size() }, (_, i) => this.line(ids.get(i)));
   }
 
   private readStoreys(): void {
-    for (const relation of this.linesOf(WebIFC.IFCRELCONTAINEDINSPATIALSTRUCTURE)) {
-      const place = refOf(relation['RelatingStructure']);
-      if (place === undefined) continue;
-      const name = textOf(this.line(place)['Name']);
-      for (const element of refsOf(relation['RelatedElements'])) this.storeyOf.set(element, name);
+    for (const [elements, place] of this.relationsOf(WebIFC.IFCRELCONTAINEDINSPATIALSTRUCTURE)) {
+      const structure = refOf(place);
+      if (structure === undefined) continue;
+      const name = textOf(this.line(structure)['Name']);
+      for (const element of refsOf(elements)) this.storeyOf.set(element, name);
     }
-    for (const relation of this.linesOf(WebIFC.IFCRELAGGREGATES)) {
-      const whole = refOf(relation['RelatingObject']);
-      const storey = whole === undefined ? undefined : this.storeyOf.get(whole);
-      if (storey !== undefined)
-        for (const part of refsOf(relation['RelatedObjects'])) if (!this.storeyOf.has(part)) this.storeyOf.set(part, storey);
+    for (const [whole, parts] of this.relationsOf(WebIFC.IFCRELAGGREGATES)) {
+      const storey = this.storeyOf.get(refOf(whole) ?? -1);
+      if (storey !== undefined) for (const part of refsOf(parts)) if (!this.storeyOf.has(part)) this.storeyOf.set(part, storey);
     }
   }
 
   private readMaterialNames(): void {
-    for (const relation of this.linesOf(WebIFC.IFCRELASSOCIATESMATERIAL)) {
-      const material = refOf(relation['RelatingMaterial']);
-      const name = material === undefined ? '' : this.nameOfMaterial(material, 0);
-      if (name) for (const element of refsOf(relation['RelatedObjects'])) this.materialNameOf.set(element, name);
+    const names = new Map<number, string>();
+    for (const [elements, relating] of this.relationsOf(WebIFC.IFCRELASSOCIATESMATERIAL)) {
+      const material = refOf(relating);
+      if (material === undefined) continue;
+      const name = names.get(material) ?? this.nameOfMaterial(material, 0);
+      names.set(material, name);
+      if (name) for (const element of refsOf(elements)) this.materialNameOf.set(element, name);
     }
   }
 

@@ -5,6 +5,7 @@ import {
   CONTROL_GENERATION,
   CONTROL_HELD,
   CONTROL_NEXT,
+  firstPieces,
   pieceCount,
   runPiece,
   type FromThread,
@@ -54,15 +55,15 @@ export class KernelPool {
     ).then(() => undefined);
   }
 
-  /** Runs a task to its end; false if it was cancelled on the way. One task at a time. */
-  async run(task: Task): Promise<boolean> {
+  /** Runs tasks to their end, one after the other; false if they were cancelled on the way. One run at a time. */
+  async run(...tasks: readonly Task[]): Promise<boolean> {
     await this.ready;
-    const pieces = pieceCount(task);
     if (this.threads.length === 0) {
-      for (let piece = 0; piece < pieces; piece++) runPiece(this.scene.kernel, this.scene.scene, task, piece);
+      for (const task of tasks)
+        for (let piece = 0; piece < pieceCount(task); piece++) runPiece(this.scene.kernel, this.scene.scene, task, piece);
       return true;
     }
-    if (this.busy) throw new Error('The pool is already running a task.');
+    if (this.busy) throw new Error('The pool is already running tasks.');
     const generation = ++this.generation;
     const words = this.words();
     Atomics.store(words, CONTROL_NEXT, 0);
@@ -70,13 +71,13 @@ export class KernelPool {
     Atomics.store(words, CONTROL_GENERATION, generation);
     await new Promise<void>((resolve) => {
       this.busy = { remaining: this.threads.length, resolve };
-      for (const thread of this.threads) thread.post({ type: 'run', task, generation });
+      for (const thread of this.threads) thread.post({ type: 'run', tasks, generation });
     });
     this.busy = undefined;
-    return Atomics.load(this.words(), CONTROL_DONE) === pieces;
+    return Atomics.load(this.words(), CONTROL_DONE) === firstPieces(tasks).at(-1);
   }
 
-  /** Makes the running task end after the pieces in hand; its promise then resolves to false. */
+  /** Makes the running tasks end after the pieces in hand; its promise then resolves to false. */
   cancel(): void {
     if (this.busy) Atomics.store(this.words(), CONTROL_GENERATION, -1);
   }

@@ -34,10 +34,10 @@ export type Task =
 
 export type ToThread =
   | { type: 'start'; module: WebAssembly.Module; memory: WebAssembly.Memory; scene: number; scratch: number; control: number }
-  | { type: 'run'; task: Task; generation: number };
+  | { type: 'run'; tasks: readonly Task[]; generation: number };
 export type FromThread = { type: 'ready' } | { type: 'done'; generation: number };
 
-/** Words of the control block in shared memory. */
+/** Words of the control block in shared memory. Pieces are numbered and counted through all tasks of a run. */
 export const CONTROL_NEXT = 0;
 export const CONTROL_GENERATION = 1;
 export const CONTROL_DONE = 2;
@@ -45,7 +45,7 @@ export const CONTROL_DONE = 2;
 export const CONTROL_HELD = 3;
 export const CONTROL_BYTES = 64;
 
-/** A thread that is held looks this often whether its task has been cancelled. */
+/** A thread that is held, or waits for others, looks this often whether its task has been cancelled. */
 const LOOK_UP_MS = 50;
 
 /** A message port as browser workers and worker_threads both have it. */
@@ -57,6 +57,13 @@ export interface ThreadPort<Out, In> {
 export function pieceCount(task: Task): number {
   if (task.kind === 'render' || task.kind === 'guides') return Math.ceil(task.width / task.tile) * Math.ceil(task.height / task.tile);
   return Math.ceil(task.height / task.rows);
+}
+
+/** Number of the first piece of each task of a run, and behind them that of all. */
+export function firstPieces(tasks: readonly Task[]): number[] {
+  const first = [0];
+  for (const task of tasks) first.push(first.at(-1)! + pieceCount(task));
+  return first;
 }
 
 export function runPiece(kernel: KernelExports, scene: number, task: Task, piece: number): void {
@@ -96,13 +103,26 @@ export function runThread(port: ThreadPort<FromThread, ToThread>): void {
       return;
     }
     const words = new Int32Array(memory!.buffer, control, CONTROL_BYTES / 4);
-    const pieces = pieceCount(message.task);
-    while (Atomics.load(words, CONTROL_GENERATION) === message.generation) {
+    const first = firstPieces(message.tasks);
+    const goesOn = () => Atomics.load(words, CONTROL_GENERATION) === message.generation;
+    /** Whether so many pieces are done, waited for. */
+    const awaited = (pieces: number): boolean => {
+      for (let done = Atomics.load(words, CONTROL_DONE); done < pieces; done = Atomics.load(words, CONTROL_DONE)) {
+        if (!goesOn()) return false;
+        Atomics.wait(words, CONTROL_DONE, done, LOOK_UP_MS);
+      }
+      return true;
+    };
+    while (goesOn()) {
       if (Atomics.wait(words, CONTROL_HELD, 1, LOOK_UP_MS) !== 'not-equal') continue;
       const piece = Atomics.add(words, CONTROL_NEXT, 1);
-      if (piece >= pieces) break;
-      runPiece(kernel!, scene, message.task, piece);
+      if (piece >= first.at(-1)!) break;
+      // A task begins when all before it are done.
+      const at = first.findLastIndex((start) => start <= piece);
+      if (!awaited(first[at]!)) break;
+      runPiece(kernel!, scene, message.tasks[at]!, piece - first[at]!);
       Atomics.add(words, CONTROL_DONE, 1);
+      Atomics.notify(words, CONTROL_DONE);
     }
     port.post({ type: 'done', generation: message.generation });
   });

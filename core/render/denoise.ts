@@ -1,4 +1,5 @@
 import type { KernelPool } from '../kernel/pool';
+import type { Task } from '../kernel/thread';
 
 const ROWS = 16;
 /** Pixels between the taps of each pass. */
@@ -32,22 +33,20 @@ export class PictureBuffers {
    */
   async radiance(denoise: boolean, grid = 1): Promise<Float32Array | undefined> {
     const { height } = this;
-    const light = denoise ? await this.filtered(grid) : 0;
-    if (light === undefined) return undefined;
-    if (!(await this.pool.run({ kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
+    const { tasks, light } = denoise ? this.filter(grid) : { tasks: [], light: 0 };
+    if (!(await this.pool.run(...tasks, { kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
     return this.pool.scene.memory.floats(this.out, this.width * height * 4);
   }
 
-  /** Where the filtered light is, or undefined when cancelled. */
-  private async filtered(grid: number): Promise<number | undefined> {
-    const { height, guide, pool } = this;
+  /** What is to be done to the light, and where it is then. */
+  private filter(grid: number): { tasks: Task[]; light: number } {
+    const { height, guide } = this;
+    const rows = ROWS;
     let [source, target] = this.light;
-    if (!(await pool.run({ kind: 'denoise-input', height, rows: ROWS, light: source, guide }))) return undefined;
+    const tasks: Task[] = [{ kind: 'denoise-input', height, rows, light: source, guide }];
     if (grid === 1) {
-      const [noisy, capped] = [source, target];
-      if (!(await pool.run({ kind: 'cap-outliers', height, rows: ROWS, source: noisy, target: capped, guide }))) return undefined;
-      if (!(await pool.run({ kind: 'return-excess', height, rows: ROWS, before: noisy, capped, target: this.out, guide })))
-        return undefined;
+      tasks.push({ kind: 'cap-outliers', height, rows, source, target, guide });
+      tasks.push({ kind: 'return-excess', height, rows, before: source, capped: target, target: this.out, guide });
       // The first pass reads from the output's buffer, which is free until the end.
       source = this.out;
     }
@@ -56,16 +55,15 @@ export class PictureBuffers {
     };
     for (const step of STEPS) {
       if (step < grid) continue;
-      if (!(await pool.run({ kind: 'denoise-pass', height, rows: ROWS, step, grid, strictness: STRICTNESS, source, target, guide })))
-        return undefined;
+      tasks.push({ kind: 'denoise-pass', height, rows, step, grid, strictness: STRICTNESS, source, target, guide });
       next();
     }
     if (grid > 1)
       for (let i = 0; i < FILLS; i++) {
-        if (!(await pool.run({ kind: 'fill-gaps', height, rows: ROWS, source, target, guide }))) return undefined;
+        tasks.push({ kind: 'fill-gaps', height, rows, source, target, guide });
         next();
       }
-    return source;
+    return { tasks, light: source };
   }
 
   release(): void {

@@ -37,8 +37,8 @@ export async function renderGlance(pool: KernelPool, fullWidth: number, fullHeig
   const buffers = new PictureBuffers(pool, width, height);
   try {
     const sample = { first: 0, count: 1, step: grid, offsetX: 0, offsetY: 0 };
-    if (!(await pool.run({ kind: 'guides', width, height, tile: TILE }))) return undefined;
-    if (!(await pool.run({ kind: 'render', width, height, tile: TILE, ...sample }))) return undefined;
+    const size = { width, height, tile: TILE };
+    if (!(await pool.run({ kind: 'guides', ...size }, { kind: 'render', ...size, ...sample }))) return undefined;
     const radiance = await buffers.radiance(true, grid);
     return radiance && { samples: GLANCE_SAMPLES, width, height, radiance };
   } finally {
