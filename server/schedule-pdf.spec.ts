@@ -1,9 +1,12 @@
 import { afterAll, expect, it } from 'vitest';
+import { spawnSync } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { applyChange, EMPTY_MODEL } from '../core/model/model';
 import { testChange, testElement } from '../core/model/testing';
 import { scheduleRows } from '../core/project/schedule';
 import { BlobStore } from './blobs';
+import { runsOf } from './pdf-fonts';
 import { schedulePdf } from './schedule-pdf';
 import { removeFolder, temporaryFolder } from './testing/running-server';
 
@@ -40,8 +43,40 @@ it('the printable schedule has a swatch for each finish, the fonts that ship, an
   expect(count(await write(Array.from({ length: 60 }, (_, i) => `Brick ${String(i)}`)), /\/Type \/Page\b/g)).toBe(4);
 });
 
+it('every letter is written in a font that has it; what none has is told by a question mark', () => {
+  const texts = ['Łąka, žula: Őszi fal 12 m² × 3', 'Стена-А, кирпич, їжак', 'Τοίχος, ξύλο', 'Gỗ sồi, đá', 'Zürich – “Brücke”…'];
+  for (const text of texts)
+    expect(
+      runsOf(text)
+        .map((run) => run.text)
+        .join(''),
+    ).toBe(text);
+  expect(runsOf('Žula').map((run) => run.text)).toEqual(['Ž', 'ula']);
+  expect(runsOf('Стена-А 2').map((run) => run.text)).toEqual(['Стена', '-', 'А', ' 2']);
+  expect(runsOf('A 壁 B').map((run) => run.text)).toEqual(['A ? B']);
+});
+
+it('the page says what the schedule says, whatever its letters', async () => {
+  const names = ['Žluté okno', 'Стена-А кирпич', 'Τοίχος'];
+  const file = path.join(folder, 'schedule.pdf');
+  writeFileSync(file, await write(names));
+  const { stdout, error } = spawnSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' });
+  // Where poppler-utils is not installed only the runs above are checked.
+  if (error) return;
+  for (const name of names) expect(stdout.normalize('NFC')).toContain(name);
+});
+
 it('names of any kind are printed without harm', async () => {
-  const pdf = await write(['Łąka, žula, őszi', '<script>alert(1)</script>', 'x'.repeat(5000), 'جدار', '\u0000\u0007\n', '🏠']);
+  const pdf = await write([
+    'Łąka, žula, őszi',
+    'Стена-А',
+    'Τοίχος',
+    '<script>alert(1)</script>',
+    'x'.repeat(5000),
+    'جدار',
+    '\u0000\u0007\n',
+    '🏠',
+  ]);
   expect(count(pdf, /%%EOF/g)).toBe(1);
   expect(count(pdf, /\/Type \/Page\b/g)).toBeGreaterThan(0);
 });

@@ -1,5 +1,3 @@
-import path from 'node:path';
-import { createRequire } from 'node:module';
 import PDFDocument from 'pdfkit';
 import type express from 'express';
 import { decodeMesh, meshArea } from '../core/geometry/mesh';
@@ -8,11 +6,9 @@ import { scheduleRows, type ScheduleRow } from '../core/project/schedule';
 import { areaWords, FIRST_VIEW, viewSchedule } from '../core/project/schedule-view';
 import type { BlobStore } from './blobs';
 import { swatchOf } from './finish-routes';
+import { heightOfText, registerFonts, writeText } from './pdf-fonts';
 import type { ProjectStore } from './project-store';
 import type { SourceStore } from './source-store';
-
-const FONTS = path.join(path.dirname(createRequire(import.meta.url).resolve('@fontsource/instrument-sans/package.json')), 'files');
-const font = (set: string, weight: number) => path.join(FONTS, `instrument-sans-${set}-${String(weight)}-normal.woff`);
 
 /** A4 lying down, points. */
 const MARGIN = 40;
@@ -93,23 +89,23 @@ export async function schedulePdf(
     });
     doc.on('error', reject);
   });
-  for (const [name, set, weight] of [
-    ['plain', 'latin', 400],
-    ['plain-more', 'latin-ext', 400],
-    ['bold', 'latin', 600],
-  ] as const)
-    doc.registerFont(name, font(set, weight));
+  registerFonts(doc);
   const bottom = doc.page.height - MARGIN - 16;
 
-  doc.font('bold').fontSize(15).text(printable(project), MARGIN, MARGIN);
-  doc
-    .font('plain')
-    .fontSize(SIZE)
-    .text(`Finish schedule, ${date}, ${String(rows.length)} ${rows.length === 1 ? 'row' : 'rows'}`);
+  const across = doc.page.width - 2 * MARGIN;
+  doc.fontSize(15);
+  writeText(doc, printable(project), { x: MARGIN, y: MARGIN, width: across, weight: 600 });
+  doc.fontSize(SIZE);
+  writeText(doc, `Finish schedule, ${date}, ${String(rows.length)} ${rows.length === 1 ? 'row' : 'rows'}`, {
+    x: MARGIN,
+    y: doc.y,
+    width: across,
+  });
   let y = heads(doc, doc.y + 10);
   for (const row of rows) {
     const cells = cellsOf(row, nameOfSource);
-    const height = Math.max(SWATCH + 6, ...cells.map((text, i) => heightOf(doc, text, COLUMNS[i + 1]!.width - 8) + 7));
+    doc.fontSize(SIZE).fillColor('#000');
+    const height = Math.max(SWATCH + 6, ...cells.map((text, i) => heightOfText(doc, text, COLUMNS[i + 1]!.width - 8) + 7));
     if (y + height > bottom) {
       doc.addPage();
       y = heads(doc, MARGIN);
@@ -122,7 +118,8 @@ export async function schedulePdf(
     let x: number = MARGIN + COLUMNS[0].width;
     cells.forEach((text, i) => {
       const { head, width } = COLUMNS[i + 1]!;
-      write(doc, text, x, y + 5, width - 8, NUMBERS.has(head) ? 'right' : 'left');
+      doc.fillColor('#000');
+      writeText(doc, text, { x, y: y + 5, width: width - 8, align: NUMBERS.has(head) ? 'right' : 'left' });
       x += width;
     });
     y += height;
@@ -137,13 +134,10 @@ export async function schedulePdf(
     doc.switchToPage(i);
     // Below the margin, where a text would otherwise begin a new page.
     doc.page.margins.bottom = 0;
-    doc.font('plain').fontSize(7.5).fillColor('#555');
-    doc.text(`${printable(project)}, finish schedule, ${date}`, MARGIN, doc.page.height - MARGIN + 6, { lineBreak: false });
-    doc.text(`${String(i + 1)} / ${String(count)}`, MARGIN, doc.page.height - MARGIN + 6, {
-      width: doc.page.width - 2 * MARGIN,
-      align: 'right',
-      lineBreak: false,
-    });
+    doc.fontSize(7.5).fillColor('#555');
+    const y = doc.page.height - MARGIN + 6;
+    writeText(doc, `${printable(project).slice(0, 120)}, finish schedule, ${date}`, { x: MARGIN, y, width: across - 60 });
+    writeText(doc, `${String(i + 1)} / ${String(count)}`, { x: MARGIN, y, width: across, align: 'right' });
   }
   doc.end();
   return ended;
@@ -170,10 +164,10 @@ function cellsOf(row: ScheduleRow, nameOfSource: (id: string) => string): string
 const printable = (text: string): string => text.replace(/\p{C}/gu, ' ').trim();
 
 function heads(doc: Doc, y: number): number {
-  doc.font('bold').fontSize(SIZE).fillColor('#000');
+  doc.fontSize(SIZE).fillColor('#000');
   let x: number = MARGIN;
   for (const { head, width } of COLUMNS) {
-    doc.text(head, x, y, { width: width - 8, align: NUMBERS.has(head) ? 'right' : 'left' });
+    writeText(doc, head, { x, y, width: width - 8, align: NUMBERS.has(head) ? 'right' : 'left', weight: 600 });
     x += width;
   }
   const below = y + 14;
@@ -183,27 +177,4 @@ function heads(doc: Doc, y: number): number {
     .lineWidth(0.8)
     .stroke('#000');
   return below;
-}
-
-/** The font that has a text's letters: one for Latin, another for Latin with the signs of central Europe. */
-const fontFor = (text: string): string => (/[\u0100-\u02ff\u1e00-\u1eff]/.test(text) ? 'plain-more' : 'plain');
-
-function heightOf(doc: Doc, text: string, width: number): number {
-  return doc.font('plain').fontSize(SIZE).heightOfString(text, { width });
-}
-
-/** Words in the font that has their letters. */
-function write(doc: Doc, text: string, x: number, y: number, width: number, align: 'left' | 'right'): void {
-  doc.fontSize(SIZE).fillColor('#000');
-  const words = text.split(/(?<= )/);
-  if (words.every((word) => fontFor(word) === 'plain')) {
-    doc.font('plain').text(text, x, y, { width, align });
-    return;
-  }
-  words.forEach((word, i) => {
-    const last = i === words.length - 1;
-    doc.font(fontFor(word));
-    if (i === 0) doc.text(word, x, y, { width, align, continued: !last });
-    else doc.text(word, { width, align, continued: !last });
-  });
 }
