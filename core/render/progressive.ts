@@ -21,8 +21,8 @@ export interface Progress {
   radiance: Float32Array;
 }
 
-/** The first picture is so many times smaller each way, and every so manieth of its pixels each way has a sample. */
-const GLANCE = { shrink: 3, grid: 2 };
+/** The first picture is so many times smaller each way, and every so manieth of its pixels each way has a sample; small tiles share it out evenly. */
+const GLANCE = { shrink: 3, grid: 2, tile: 16 };
 export const GLANCE_SAMPLES = 1 / (GLANCE.shrink * GLANCE.grid) ** 2;
 
 /**
@@ -30,14 +30,14 @@ export const GLANCE_SAMPLES = 1 / (GLANCE.shrink * GLANCE.grid) ** 2;
  * Undefined when cancelled. The film is set up anew.
  */
 export async function renderGlance(pool: KernelPool, fullWidth: number, fullHeight: number): Promise<Progress | undefined> {
-  const { shrink, grid } = GLANCE;
+  const { shrink, grid, tile } = GLANCE;
   const width = Math.ceil(fullWidth / shrink);
   const height = Math.ceil(fullHeight / shrink);
   pool.scene.setFilm(width, height);
   const buffers = new PictureBuffers(pool, width, height);
   try {
     const sample = { first: 0, count: 1, step: grid, offsetX: 0, offsetY: 0 };
-    const size = { width, height, tile: TILE };
+    const size = { width, height, tile };
     if (!(await pool.run({ kind: 'guides', ...size }, { kind: 'render', ...size, ...sample }))) return undefined;
     const radiance = await buffers.radiance(true, grid);
     return radiance && { samples: GLANCE_SAMPLES, width, height, radiance };
