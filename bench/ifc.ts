@@ -13,7 +13,7 @@ import { applyChange, EMPTY_MODEL, type Model } from '../core/model/model';
 import { compileScene } from '../core/scene/compile';
 import { clearSky } from '../core/sky/sky-map';
 import { worker } from '../server/dist-paths';
-import type { FileAnswer, FileBlobs, FileRequest } from '../server/files/worker';
+import type { FileAnswer, FileBlob, FileRequest } from '../server/files/worker';
 import { nodePool } from '../server/node-pool';
 import { parserAlone } from './parser-alone';
 import { median, report } from './report';
@@ -47,9 +47,9 @@ const reader = new Worker(worker('file-worker'));
 /** The model of the file; its meshes go to `take` as they come. */
 function read(take: (hash: string, blob: Uint8Array) => void): Promise<Model> {
   return new Promise((resolve, reject) => {
-    const heard = (said: FileAnswer | FileBlobs) => {
-      if ('blobs' in said) {
-        for (const { hash, blob } of said.blobs) take(hash, blob);
+    const heard = (said: FileAnswer | FileBlob) => {
+      if ('blob' in said) {
+        take(said.hash, said.blob);
         return;
       }
       reader.off('message', heard);

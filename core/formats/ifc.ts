@@ -1,6 +1,6 @@
 import * as WebIFC from 'web-ifc';
 import { emptyBounds, encodeMesh, meshBounds, type Bounds, type Mesh } from '../geometry/mesh';
-import { IDENTITY, invert, multiply, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
+import { invert, multiply, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import type { BasePoint, Luminaire, ModelElement, Site, SourceMaterial } from '../model/schema';
 import { IfcLayers } from './ifc-layers';
@@ -210,7 +210,7 @@ class IfcReader {
     return key;
   }
 
-  private geometryOf(geometryId: number, within: Mat4 = IDENTITY): Mesh {
+  private geometryOf(geometryId: number, within: Mat4 | undefined): Mesh {
     const geometry = this.api.GetGeometry(this.id, geometryId);
     const vertices = this.api.GetVertexArray(geometry.GetVertexData(), geometry.GetVertexDataSize());
     const indices = this.api.GetIndexArray(geometry.GetIndexData(), geometry.GetIndexDataSize());
@@ -303,12 +303,21 @@ function degreesOf(value: unknown): number | undefined {
   return d + m / 60 + (s + u / 1e6) / 3600;
 }
 
-/** Transformed places of vertices that come as place and normal, six numbers each; undefined where one is not a number. */
-function placedPositions(vertices: Float32Array, m: Mat4): Float32Array | undefined {
-  const [xx = 1, xy = 0, xz = 0, , yx = 0, yy = 1, yz = 0, , zx = 0, zy = 0, zz = 1, , tx = 0, ty = 0, tz = 0] = m;
+/** Places of vertices that come as place and normal, six numbers each, transformed if need be; undefined where one is not a number. */
+function placedPositions(vertices: Float32Array, m: Mat4 | undefined): Float32Array | undefined {
   const out = new Float32Array(vertices.length / 2);
   // What is not a number makes the sum none.
   let sum = 0;
+  if (!m) {
+    for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
+      out[o] = vertices[i]!;
+      out[o + 1] = vertices[i + 1]!;
+      out[o + 2] = vertices[i + 2]!;
+      sum += out[o]! + out[o + 1]! + out[o + 2]!;
+    }
+    return Number.isFinite(sum) ? out : undefined;
+  }
+  const [xx = 1, xy = 0, xz = 0, , yx = 0, yy = 1, yz = 0, , zx = 0, zy = 0, zz = 1, , tx = 0, ty = 0, tz = 0] = m;
   for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
     const x = vertices[i]!;
     const y = vertices[i + 1]!;

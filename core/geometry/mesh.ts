@@ -51,10 +51,16 @@ export function decodeMesh(bytes: Uint8Array): Mesh | MeshFault {
   const positions = new Float32Array(copy.buffer, 0, vertices * 3);
   const indices = new Uint32Array(copy.buffer, vertices * 12, triangles * 3);
   const pictureUvs = laid ? new Float32Array(copy.buffer, vertices * 12 + triangles * 12, vertices * 2) : undefined;
-  for (const p of positions) if (!Number.isFinite(p)) return 'bad-number';
-  for (const c of pictureUvs ?? []) if (!Number.isFinite(c)) return 'bad-number';
-  for (const i of indices) if (i >= vertices) return 'bad-index';
+  if (!allFinite(positions) || (pictureUvs && !allFinite(pictureUvs))) return 'bad-number';
+  for (let i = 0; i < indices.length; i++) if (indices[i]! >= vertices) return 'bad-index';
   return { positions, indices, ...(pictureUvs && { pictureUvs }) };
+}
+
+/** What is not a number, or without end, makes the sum so. */
+function allFinite(values: Float32Array): boolean {
+  let sum = 0;
+  for (let i = 0; i < values.length; i++) sum += values[i]!;
+  return Number.isFinite(sum);
 }
 
 const TURNED = '~';

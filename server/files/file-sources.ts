@@ -9,7 +9,7 @@ import { worker } from '../dist-paths';
 import { stateOf, watchFile } from '../../files/watch-file';
 import { serially } from '../../core/serially';
 import type { KnownSource, SourceStore } from '../source-store';
-import type { FileAnswer, FileBlobs, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
+import type { FileAnswer, FileBlob, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
 
 export const MAX_FILE_BYTES = 1024 * 1024 * 1024;
 const READ_TIMEOUT_MS = 10 * 60_000;
@@ -181,9 +181,9 @@ export class FileSources {
         thread.off('exit', failed);
         resolve(answer);
       };
-      const heard = (said: Answer | FileBlobs) => {
+      const heard = (said: Answer | FileBlob) => {
         if (said.number !== request.number) return;
-        if ('blobs' in said) for (const { blob } of said.blobs) keep(blob);
+        if ('blob' in said) keep(said.blob);
         else give(said);
       };
       const failed = () => {

@@ -28,38 +28,21 @@ export interface PropertiesAnswer {
   /** JSON by element; undefined: nothing, or not of this format. */
   properties: Uint8Array | undefined;
 }
-/** Meshes and pictures of a file that is still being read. */
-export interface FileBlobs {
+/** A mesh or picture of a file that is still being read. */
+export interface FileBlob {
   number: number;
-  blobs: { hash: string; blob: Uint8Array }[];
+  hash: string;
+  blob: Uint8Array;
 }
 export type FileAnswer = { number: number; ok: true; change: ModelChange; format: string } | { number: number; ok: false; message: string };
-
-/** Blobs go several at a time: a message of their own for each costs as much as to hash one. */
-const MOST_TOGETHER = { blobs: 8, bytes: 256 * 1024 };
-
-function together(number: number): { keep: (hash: string, blob: Uint8Array) => void; send: () => void } {
-  let blobs: FileBlobs['blobs'] = [];
-  let bytes = 0;
-  const send = (): void => {
-    if (blobs.length > 0) parentPort!.postMessage({ number, blobs } satisfies FileBlobs);
-    blobs = [];
-    bytes = 0;
-  };
-  const keep = (hash: string, blob: Uint8Array): void => {
-    blobs.push({ hash, blob });
-    bytes += blob.byteLength;
-    if (blobs.length >= MOST_TOGETHER.blobs || bytes >= MOST_TOGETHER.bytes) send();
-  };
-  return { keep, send };
-}
 
 async function read({ number, bytes, fileName, file, before: snapshot }: FileRequest): Promise<FileAnswer> {
   try {
     const before = snapshot ? applyChange(EMPTY_MODEL, snapshot) : undefined;
-    const { keep, send } = together(number);
+    const keep = (hash: string, blob: Uint8Array): void => {
+      parentPort!.postMessage({ number, hash, blob } satisfies FileBlob);
+    };
     const { model, format } = await readModelFile({ bytes, fileName, file, before, keep });
-    send();
     const change = before ? differenceOf(before, model) : snapshotOf(model);
     return { number, ok: true, change, format };
   } catch (error) {
