@@ -4,6 +4,7 @@ import { compose } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
 import { decodeSrgb } from '../image/tone';
+import { cameraFrame } from '../camera/camera';
 import type { Sky } from '../sky/sky-map';
 import { waveAt, wavesOf } from '../finish/waves';
 import { SceneMemory } from './scene-memory';
@@ -285,6 +286,25 @@ describe('waves', () => {
     wall.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
     expect(wall.kernel.measureRadiance(wall.scene, 0.3, -1, 0.4, 0, 1, 0, 64, 1) / fullWhite).toBeCloseTo(1, 2);
   }); // prettier-ignore
+
+  it('are exact to the frame: a moment is the same whenever it is rendered, and the next frame another', () => {
+    const water = matt(0, { ior: 1.33, roughness: 0.1, waves: { heightM: 0.3, lengthM: 2, towardsDeg: 20 } });
+    const framesOf = (order: readonly number[]) => {
+      const scene = testScene([{ mesh: quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0]), finish: water }], overhead);
+      scene.settings({ seed: 1, maxDepth: 2, clampCdM2: 0 });
+      scene.camera(cameraFrame({ position: [0, -6, 3], target: [0, 0, 0], focalMm: 30 }, 2));
+      const frames = order.map((frame) => {
+        scene.setTime(frame / 25);
+        scene.setFilm(32, 16);
+        scene.kernel.renderTile(scene.scene, 0, 0, 32, 16, 0, 2, 1, 0, 0);
+        return [frame, [...scene.filmData()].join()] as const;
+      });
+      return new Map(frames);
+    };
+    const [forth, back] = [framesOf([0, 1, 2, 3, 100]), framesOf([100, 3, 2, 1, 0])];
+    for (const [frame, picture] of forth) expect(back.get(frame)).toBe(picture);
+    expect(new Set(forth.values()).size).toBe(5);
+  });
 });
 
 describe('a brushed surface', () => {
