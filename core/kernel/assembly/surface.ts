@@ -63,7 +63,7 @@ import * as lay from './lay';
 import * as m from './maths';
 import * as relief from './relief';
 import { alongX, alongY, waveSlopes } from './waves';
-import { texelA, texelB, texelG, texelR, samplePatched, sampleTexture } from './texture';
+import { texelA, texelB, texelG, texelR, sampleMap } from './texture';
 import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV, putHit } from './trace';
 
 /** Waves run on what lies at least so level, by its normal's height. */
@@ -353,8 +353,7 @@ function readMaps(
     t = relief.t;
   }
   if (baseMap >= 0) {
-    if (patched) samplePatched(scene, baseMap, s, t);
-    else sampleTexture(scene, baseMap, s, t);
+    sampleMap(scene, baseMap, patched, s, t);
     baseR *= texelR;
     baseG *= texelG;
     baseB *= texelB;
@@ -363,8 +362,7 @@ function readMaps(
   const sharesMap = load<i32>(q, MAT_SHARES_MAP),
     glowMap = load<i32>(q, MAT_GLOW_MAP);
   if (sharesMap >= 0) {
-    if (patched) samplePatched(scene, sharesMap, s, t);
-    else sampleTexture(scene, sharesMap, s, t);
+    sampleMap(scene, sharesMap, patched, s, t);
     metalness *= texelR;
     coat *= texelG;
     transmission *= texelB;
@@ -373,15 +371,13 @@ function readMaps(
     sheenB *= texelA;
   }
   if (glowMap >= 0) {
-    if (patched) samplePatched(scene, glowMap, s, t);
-    else sampleTexture(scene, glowMap, s, t);
+    sampleMap(scene, glowMap, patched, s, t);
     emissionR *= texelR;
     emissionG *= texelG;
     emissionB *= texelB;
   }
   if (surfaceMap < 0) return;
-  if (patched) samplePatched(scene, surfaceMap, s, t);
-  else sampleTexture(scene, surfaceMap, s, t);
+  sampleMap(scene, surfaceMap, patched, s, t);
   roughness *= texelB;
   const scale = load<f32>(q, MAT_NORMAL_SCALE);
   const mx = (texelR * 2 - <f32>1.003922) * scale,

@@ -66,7 +66,7 @@ function textureAt(scene: usize, texture: i32): usize {
   return <usize>load<u32>(scene, SCENE_TEXTURES) + <usize>texture * TEXTURE_SIZE;
 }
 
-export function sampleTexture(scene: usize, texture: i32, u: f32, v: f32): void {
+function sampleTexture(scene: usize, texture: i32, u: f32, v: f32): void {
   const t = textureAt(scene, texture);
   locate(t, u, v);
   const w00: f32 = (1 - ax) * (1 - ay),
@@ -113,8 +113,14 @@ let sumG: f32 = 0;
 let sumB: f32 = 0;
 let sumA: f32 = 0;
 
+/** Looks a map up as the finish has it laid: as it is, or in moved patches. */
+export function sampleMap(scene: usize, texture: i32, patched: bool, u: f32, v: f32): void {
+  if (patched) samplePatched(scene, texture, u, v);
+  else sampleTexture(scene, texture, u, v);
+}
+
 /** The same lookup with the repeat broken. */
-export function samplePatched(scene: usize, texture: i32, u: f32, v: f32): void {
+function samplePatched(scene: usize, texture: i32, u: f32, v: f32): void {
   const x = GRID * (u - v * SKEW),
     y = GRID * v * RISE;
   const cx = floor<f32>(x),

@@ -5,7 +5,7 @@ import { determinant, meanScale, type Mat4 } from '../../../core/geometry/mat4';
 import { meshBounds, type Bounds } from '../../../core/geometry/mesh';
 import { distance } from '../../../core/geometry/vec3';
 import type { SceneInstance } from '../../../core/scene/scene';
-import { variesColour } from './finish-materials';
+import { variesColour } from './finish-shaders';
 
 /** What a part is drawn with: while the camera rests, and while it moves. Often the same. */
 export interface PartMeshes {
