@@ -1,5 +1,5 @@
 import * as WebIFC from 'web-ifc';
-import { emptyBounds, encodeMesh, meshBounds, type Bounds, type Mesh } from '../geometry/mesh';
+import { emptyBounds, meshBlob, meshBounds, type Bounds } from '../geometry/mesh';
 import { invert, multiply, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import type { BasePoint, Luminaire, ModelElement, Site, SourceMaterial } from '../model/schema';
@@ -46,6 +46,14 @@ export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string,
     api.CloseModel(id);
   }
 }
+
+/** The parser's own memory, in units of four bytes; it may move whenever the parser works. */
+interface ParserMemory {
+  HEAPF32: Float32Array;
+  HEAPU32: Uint32Array;
+}
+
+type MeshBlob = ReturnType<typeof meshBlob>;
 
 class IfcReader {
   private readonly storeyOf = new Map<number, string>();
@@ -203,21 +211,26 @@ class IfcReader {
   private meshOf(geometryId: number, within: Mat4 | undefined): string | undefined {
     const key = within ? `${String(geometryId)}:${within.map((v) => Math.round(v * 1e6)).join()}` : String(geometryId);
     if (this.meshes.has(key)) return key;
-    const mesh = this.geometryOf(geometryId, within);
-    if (mesh.indices.length === 0) return undefined;
+    const { blob, indices } = this.geometryOf(geometryId, within);
+    if (indices.length === 0) return undefined;
     this.meshes.add(key);
-    this.take(key, encodeMesh(mesh));
+    this.take(key, blob);
     return key;
   }
 
-  private geometryOf(geometryId: number, within: Mat4 | undefined): Mesh {
+  /** A geometry as a mesh's blob, straight from the parser's memory. */
+  private geometryOf(geometryId: number, within: Mat4 | undefined): MeshBlob {
     const geometry = this.api.GetGeometry(this.id, geometryId);
-    const vertices = this.api.GetVertexArray(geometry.GetVertexData(), geometry.GetVertexDataSize());
-    const indices = this.api.GetIndexArray(geometry.GetIndexData(), geometry.GetIndexDataSize());
+    const { HEAPF32, HEAPU32 } = this.api.wasmModule as ParserMemory;
+    const part = <T extends Float32Array | Uint32Array>(heap: T, at: number, length: number) => heap.subarray(at / 4, at / 4 + length) as T;
+    const vertices = part(HEAPF32, geometry.GetVertexData(), geometry.GetVertexDataSize());
+    const indices = part(HEAPU32, geometry.GetIndexData(), geometry.GetIndexDataSize());
+    const mesh = meshBlob(vertices.length / 6, indices.length / 3);
+    const finite = placePositions(vertices, within, mesh.positions);
+    mesh.indices.set(indices);
     geometry.delete();
-    const positions = placedPositions(vertices, within);
-    if (!positions) throw new ModelFileError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
-    return { positions, indices };
+    if (!finite) throw new ModelFileError(`element geometry #${String(geometryId)} has coordinates that are not numbers`);
+    return mesh;
   }
 
   private materialOf(element: number, className: string, colour: WebIFC.Color): string {
@@ -303,19 +316,21 @@ function degreesOf(value: unknown): number | undefined {
   return d + m / 60 + (s + u / 1e6) / 3600;
 }
 
-/** Places of vertices that come as place and normal, six numbers each, transformed if need be; undefined where one is not a number. */
-function placedPositions(vertices: Float32Array, m: Mat4 | undefined): Float32Array | undefined {
-  const out = new Float32Array(vertices.length / 2);
+/** Writes the places of vertices that come as place and normal, six numbers each, transformed if need be; false where one is not a number. */
+function placePositions(vertices: Float32Array, m: Mat4 | undefined, out: Float32Array): boolean {
   // What is not a number makes the sum none.
   let sum = 0;
   if (!m) {
     for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
-      out[o] = vertices[i]!;
-      out[o + 1] = vertices[i + 1]!;
-      out[o + 2] = vertices[i + 2]!;
-      sum += out[o]! + out[o + 1]! + out[o + 2]!;
+      const x = vertices[i]!;
+      const y = vertices[i + 1]!;
+      const z = vertices[i + 2]!;
+      out[o] = x;
+      out[o + 1] = y;
+      out[o + 2] = z;
+      sum += x + y + z;
     }
-    return Number.isFinite(sum) ? out : undefined;
+    return Number.isFinite(sum);
   }
   const [xx = 1, xy = 0, xz = 0, , yx = 0, yy = 1, yz = 0, , zx = 0, zy = 0, zz = 1, , tx = 0, ty = 0, tz = 0] = m;
   for (let i = 0, o = 0; i < vertices.length; i += 6, o += 3) {
@@ -327,7 +342,7 @@ function placedPositions(vertices: Float32Array, m: Mat4 | undefined): Float32Ar
     out[o + 2] = xz * x + yz * y + zz * z + tz;
     sum += out[o]! + out[o + 1]! + out[o + 2]!;
   }
-  return Number.isFinite(sum) ? out : undefined;
+  return Number.isFinite(sum);
 }
 
 function growBy(bounds: Bounds, { min, max }: Bounds): void {

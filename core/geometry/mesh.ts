@@ -22,17 +22,31 @@ const HEADER = 16;
 export const MAX_MESH_VERTICES = 16_000_000;
 
 export function encodeMesh(mesh: Mesh): Uint8Array<ArrayBuffer> {
-  const uvs = mesh.pictureUvs ?? new Float32Array();
-  const out = new Uint8Array(HEADER + mesh.positions.byteLength + mesh.indices.byteLength + uvs.byteLength);
-  const view = new DataView(out.buffer);
+  const { blob, positions, indices, pictureUvs } = meshBlob(
+    mesh.positions.length / 3,
+    mesh.indices.length / 3,
+    mesh.pictureUvs !== undefined,
+  );
+  positions.set(mesh.positions);
+  indices.set(mesh.indices);
+  if (mesh.pictureUvs) pictureUvs.set(mesh.pictureUvs);
+  return blob;
+}
+
+/** A mesh as it travels, still to be filled: the arrays are views of the blob. */
+export function meshBlob(vertices: number, triangles: number, laid = false) {
+  const blob = new Uint8Array(HEADER + vertices * (laid ? 20 : 12) + triangles * 12);
+  const view = new DataView(blob.buffer);
   view.setUint32(0, MAGIC, true);
   view.setUint32(4, VERSION, true);
-  view.setUint32(8, mesh.positions.length / 3, true);
-  view.setUint32(12, mesh.indices.length / 3, true);
-  new Float32Array(out.buffer, HEADER, mesh.positions.length).set(mesh.positions);
-  new Uint32Array(out.buffer, HEADER + mesh.positions.byteLength, mesh.indices.length).set(mesh.indices);
-  new Float32Array(out.buffer, out.byteLength - uvs.byteLength, uvs.length).set(uvs);
-  return out;
+  view.setUint32(8, vertices, true);
+  view.setUint32(12, triangles, true);
+  return {
+    blob,
+    positions: new Float32Array(blob.buffer, HEADER, vertices * 3),
+    indices: new Uint32Array(blob.buffer, HEADER + vertices * 12, triangles * 3),
+    pictureUvs: new Float32Array(blob.buffer, HEADER + vertices * 12 + triangles * 12, laid ? vertices * 2 : 0),
+  };
 }
 
 /** Reads and checks a mesh; anything wrong is returned as a fault, nothing throws. */

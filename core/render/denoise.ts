@@ -9,6 +9,13 @@ const FILLS = 3;
 /** Differences of up to twice their own spread are taken for noise: less leaves walls indoors mottled, more smears the water outside. */
 const STRICTNESS = 2;
 
+interface Filtering {
+  /** Only every so manieth pixel of every so manieth row has samples, and the filter fills the rest. */
+  grid?: number;
+  /** Most pixels between the taps of a pass. */
+  widest?: number;
+}
+
 /** Buffers for developing one picture size, in the kernel's memory. */
 export class PictureBuffers {
   private readonly light: [number, number];
@@ -29,17 +36,17 @@ export class PictureBuffers {
 
   /**
    * The film's radiance, f32x4 a pixel, filtered or as it is. Undefined when cancelled. The view is valid until the next call.
-   * `grid`: only every so manieth pixel of every so manieth row has samples, and the filter fills the rest.
+   * `before`: what the film has still to be given, in the same run.
    */
-  async radiance(denoise: boolean, grid = 1): Promise<Float32Array | undefined> {
+  async radiance(denoise: boolean, filtering: Filtering = {}, before: readonly Task[] = []): Promise<Float32Array | undefined> {
     const { height } = this;
-    const { tasks, light } = denoise ? this.filter(grid) : { tasks: [], light: 0 };
-    if (!(await this.pool.run(...tasks, { kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
+    const { tasks, light } = denoise ? this.filter(filtering) : { tasks: [], light: 0 };
+    if (!(await this.pool.run(...before, ...tasks, { kind: 'denoise-output', height, rows: ROWS, light, out: this.out }))) return undefined;
     return this.pool.scene.memory.floats(this.out, this.width * height * 4);
   }
 
   /** What is to be done to the light, and where it is then. */
-  private filter(grid: number): { tasks: Task[]; light: number } {
+  private filter({ grid = 1, widest = Infinity }: Filtering): { tasks: Task[]; light: number } {
     const { height, guide } = this;
     const rows = ROWS;
     let [source, target] = this.light;
@@ -54,7 +61,7 @@ export class PictureBuffers {
       [source, target] = [target, source === this.out ? this.light[0] : source];
     };
     for (const step of STEPS) {
-      if (step < grid) continue;
+      if (step < grid || step > widest) continue;
       tasks.push({ kind: 'denoise-pass', height, rows, step, grid, strictness: STRICTNESS, source, target, guide });
       next();
     }

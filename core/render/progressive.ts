@@ -21,8 +21,8 @@ export interface Progress {
   radiance: Float32Array;
 }
 
-/** The first picture is so many times smaller each way, and every so manieth of its pixels each way has a sample; small tiles share it out evenly. */
-const GLANCE = { shrink: 3, grid: 2, tile: 16 };
+/** The first picture is so many times smaller each way, and every so manieth of its pixels each way has a sample; small tiles share it out evenly, and the filter need not reach far. */
+const GLANCE = { shrink: 3, grid: 2, tile: 16, widest: 8 };
 export const GLANCE_SAMPLES = 1 / (GLANCE.shrink * GLANCE.grid) ** 2;
 
 /**
@@ -30,7 +30,7 @@ export const GLANCE_SAMPLES = 1 / (GLANCE.shrink * GLANCE.grid) ** 2;
  * Undefined when cancelled. The film is set up anew.
  */
 export async function renderGlance(pool: KernelPool, fullWidth: number, fullHeight: number): Promise<Progress | undefined> {
-  const { shrink, grid, tile } = GLANCE;
+  const { shrink, grid, tile, widest } = GLANCE;
   const width = Math.ceil(fullWidth / shrink);
   const height = Math.ceil(fullHeight / shrink);
   pool.scene.setFilm(width, height);
@@ -38,8 +38,10 @@ export async function renderGlance(pool: KernelPool, fullWidth: number, fullHeig
   try {
     const sample = { first: 0, count: 1, step: grid, offsetX: 0, offsetY: 0 };
     const size = { width, height, tile };
-    if (!(await pool.run({ kind: 'guides', ...size }, { kind: 'render', ...size, ...sample }))) return undefined;
-    const radiance = await buffers.radiance(true, grid);
+    const radiance = await buffers.radiance(true, { grid, widest }, [
+      { kind: 'guides', ...size },
+      { kind: 'render', ...size, ...sample },
+    ]);
     return radiance && { samples: GLANCE_SAMPLES, width, height, radiance };
   } finally {
     buffers.release();
@@ -66,7 +68,7 @@ export async function renderProgressively(pool: KernelPool, options: Progressive
   pool.scene.setFilm(width, height);
   const buffers = new PictureBuffers(pool, width, height);
   const present = async (samples: number, grid = 1): Promise<boolean> => {
-    const radiance = await buffers.radiance(denoise || grid > 1, grid);
+    const radiance = await buffers.radiance(denoise || grid > 1, { grid });
     if (radiance) show({ samples, width, height, radiance });
     return radiance !== undefined;
   };
