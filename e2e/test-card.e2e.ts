@@ -221,6 +221,14 @@ it('what pictures of a material tell in places is seen in the same places in bot
     .composite([{ input: { create: { width: 32, height: 64, channels: 3, background: '#fff' } }, left: 32, top: 0 }])
     .png()
     .toBuffer();
+  const half = (left: string, right: string) =>
+    sharp({ create: { width: 64, height: 64, channels: 4, background: left } })
+      .composite([{ input: { create: { width: 32, height: 64, channels: 4, background: right } }, left: 32, top: 0, blend: 'over' }])
+      .png()
+      .toBuffer();
+  const leaning = await half('rgb(128, 128, 255)', 'rgb(128, 85, 248)');
+  // Alpha tells: nothing left, all right.
+  const alphas = await half('rgba(255, 255, 255, 0)', 'rgb(255, 255, 255)');
   const own: Own = {
     screen: { look: { colour: [0, 0, 0], roughness: 0.9, emissionCdM2: 4000, emissionColour: [1, 1, 1] }, texture: { emission: halves } },
     varnish: {
@@ -228,24 +236,38 @@ it('what pictures of a material tell in places is seen in the same places in bot
       texture: { clearCoat: halves },
     },
     window: { look: { colour: [0.8, 0.8, 0.8], roughness: 0, transmission: 1 }, texture: { transmission: halves } },
+    satin: {
+      look: { colour: [0.02, 0.02, 0.02], roughness: 0.9, specular: 0, clearCoat: 1, clearCoatRoughness: 1 },
+      texture: { clearCoatRoughness: halves },
+    },
+    tilted: {
+      look: { colour: [0.02, 0.02, 0.02], roughness: 0.9, clearCoat: 1, clearCoatRoughness: 0.45 },
+      texture: { clearCoatNormal: leaning },
+    },
+    mirror: { look: { colour: [0, 0, 0], roughness: 0.3 }, texture: { specular: alphas } },
+    shade: {
+      look: { colour: [0.6, 0.6, 0.6], roughness: 0.9, diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] },
+      texture: { diffuseTransmission: alphas },
+    },
   };
   const tile: Mesh = { positions: new Float32Array([-0.5, -0.5, 0, 0.5, -0.5, 0, 0.5, 0.5, 0, -0.5, 0.5, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) }; // prettier-ignore
   const names = Object.keys(own);
+  const middle = (names.length - 1) * 0.6;
   const things = [
     { mesh: new MeshBuilder().box([-9, -9, -1], [9, 9, -0.9]).build(), finish: 'paint-black', at: [0, 0, 0] },
-    ...names.map((finish, i) => ({ mesh: tile, finish, at: [i * 1.2 - 1.2, 0, 0] })),
+    ...names.map((finish, i) => ({ mesh: tile, finish, at: [i * 1.2 - middle, 0, 0] })),
   ];
-  await link('cards', things, { position: [0, -0.5, 6], target: [0, 0, 0], focalMm: 35 }, own);
+  await link('cards', things, { position: [0, -0.8, 10], target: [0, 0, 0], focalMm: 35 }, own);
   const lights = async (page: Page) => {
     const { data, info } = await sharp(await page.screenshot({ clip: (await page.getByTestId('picture').boundingBox())! })).greyscale().raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
-    const perM = (info.width * 35) / 36 / Math.hypot(6, 0.5);
+    const perM = (info.width * 35) / 36 / Math.hypot(10, 0.8);
     const at = (x: number) => {
       const cx = Math.round(info.width / 2 + x * perM);
       let sum = 0;
       for (let j = -20; j < 20; j++) for (let i = -12; i < 12; i++) sum += data[(Math.floor(info.height / 2) + j) * info.width + cx + i]!;
       return sum / 960;
     };
-    return names.map((_, i) => [at(i * 1.2 - 1.45), at(i * 1.2 - 0.95)] as const);
+    return names.map((_, i) => [at(i * 1.2 - middle - 0.25), at(i * 1.2 - middle + 0.25)] as const);
   };
   const [printed, drafted] = await bothPictures(4, lights);
   console.log(names.map((name, i) => `${name} ${JSON.stringify([printed[i], drafted[i]])}`).join('; '));

@@ -12,7 +12,7 @@ export const FAMILIES = [
 
 /**
  * A finish: the glTF 2.0 metallic-roughness material with KHR_materials_transmission, _volume, _ior, _emissive_strength,
- * _clearcoat, _sheen, _anisotropy, _iridescence, _dispersion and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
+ * _clearcoat, _sheen, _anisotropy, _iridescence, _dispersion, _specular and _diffuse_transmission, plus the size of its maps in the real world. Factors multiply the maps, as in glTF.
  */
 export const finishSchema = v.strictObject({
   id: v.pipe(v.string(), v.regex(/^[\w.-]{1,80}$/)),
@@ -39,6 +39,8 @@ export const finishSchema = v.strictObject({
   transmission: unit,
   /** Share of the scattered light that leaves on the other side: shades, paper, leaves. */
   diffuseTransmission: unit,
+  /** sRGB; null: that of the base colour. */
+  diffuseTransmissionColour: v.nullable(v.strictTuple([unit, unit, unit])),
   /** Mean free path of light inside a solid body, metres: marble, alabaster, wax; 0: its light comes back where it came in. */
   subsurfaceM: v.pipe(finite, v.minValue(0), v.maxValue(0.2)),
   /** How far each colour goes, as a share of that. */
@@ -46,6 +48,8 @@ export const finishSchema = v.strictObject({
   /** A clear varnish over it, of index 1.5. */
   clearCoat: unit,
   clearCoatRoughness: unit,
+  /** How strong the coat's own normals are, or where it has none, how much it follows those under it; 0: it lies level. */
+  clearCoatNormal: v.pipe(finite, v.minValue(0), v.maxValue(4)),
   /** Light that fibres send back at a glance: cloth, felt, velvet; its colour is sRGB. */
   sheen: unit,
   sheenColour: v.strictTuple([unit, unit, unit]),
@@ -54,7 +58,12 @@ export const finishSchema = v.strictObject({
   film: unit,
   filmIor: v.pipe(finite, v.minValue(1), v.maxValue(3)),
   filmNm: v.pipe(finite, v.minValue(0), v.maxValue(3000)),
+  /** How thin the film is where its map is darkest; without one it is `filmNm` thick all over. */
+  filmLeastNm: v.pipe(finite, v.minValue(0), v.maxValue(3000)),
   ior: v.pipe(finite, v.minValue(1), v.maxValue(3)),
+  /** How much of what its index mirrors it does mirror, where it is neither metal nor clear, and in which colour (sRGB). */
+  specular: unit,
+  specularColour: v.strictTuple([unit, unit, unit]),
   /** How far a solid spreads colours apart: 20 over its Abbe number; 0: not at all. */
   dispersion: v.pipe(finite, v.minValue(0), v.maxValue(5)),
   /** How a clear body is built: a sheet without thickness, a pane with two parallel faces, or a solid that refracts. */
@@ -123,7 +132,7 @@ export const finishSchema = v.strictObject({
 
 /** What a source material may know of itself beside its colour, opacity and picture. */
 export const opticsSchema = v.pick(finishSchema, [
-  'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'clearCoat', 'clearCoatRoughness', 'sheen', 'sheenColour', 'sheenRoughness', 'film', 'filmIor', 'filmNm', 'ior', 'dispersion', 'body',
+  'roughness', 'metalness', 'cutOut', 'transmission', 'diffuseTransmission', 'diffuseTransmissionColour', 'clearCoat', 'clearCoatRoughness', 'clearCoatNormal', 'sheen', 'sheenColour', 'sheenRoughness', 'film', 'filmIor', 'filmNm', 'filmLeastNm', 'ior', 'specular', 'specularColour', 'dispersion', 'body',
   'attenuationColour', 'attenuationDistanceM', 'emissionCdM2', 'emissionColour', 'normalScale', 'anisotropy', 'anisotropyDeg',
 ]); // prettier-ignore
 export type Optics = v.InferOutput<typeof opticsSchema>;
@@ -146,17 +155,22 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   cutOut: false,
   transmission: 0,
   diffuseTransmission: 0,
+  diffuseTransmissionColour: null,
   subsurfaceM: 0,
   subsurfaceColour: [1, 1, 1],
   clearCoat: 0,
   clearCoatRoughness: 0.1,
+  clearCoatNormal: 1,
   sheen: 0,
   sheenColour: [1, 1, 1],
   sheenRoughness: 0.5,
   film: 0,
   filmIor: 1.3,
   filmNm: 400,
+  filmLeastNm: 0,
   ior: 1.5,
+  specular: 1,
+  specularColour: [1, 1, 1],
   dispersion: 0,
   body: 'sheet',
   attenuationColour: [1, 1, 1],

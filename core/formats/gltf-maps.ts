@@ -18,6 +18,15 @@ export interface MapTextures {
   clear: Texture | null;
   sheen: Texture | null;
   glow: Texture | null;
+  coatRoughness: Texture | null;
+  coatNormal: Texture | null;
+  sheenRoughness: Texture | null;
+  film: Texture | null;
+  filmThickness: Texture | null;
+  brushing: Texture | null;
+  /** Alpha and colour of what is mirrored; the same of what is scattered through. */
+  mirror: Texture | null;
+  through: Texture | null;
 }
 
 type Texel = (from: Uint8Array, at: number) => readonly number[];
@@ -30,7 +39,7 @@ export async function texturesOfMaps(
   finish: Finish,
   png: PngEncoder,
 ): Promise<MapTextures> {
-  const { base, surface, shares, glow } = maps;
+  const { base, surface, shares, glow, layers, bearings, mirror, through } = maps;
   const texture = async (kind: string, { width, height, texels }: TextureImage, texel: Texel): Promise<Texture> => {
     const channels = texel(texels, 0).length;
     const out = new Uint8Array(width * height * channels);
@@ -54,8 +63,24 @@ export async function texturesOfMaps(
     clear: await share('transmission', 2),
     sheen: await share('sheen', 3, (x) => Math.round(255 * encodeSrgb(x / 255))),
     glow: glow ? await texture('emission', glow, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]) : null,
+    filmThickness: layers && varies(layers, 0) ? await texture('film thickness', layers, (t, i) => [0, t[i]!, 0]) : null,
+    coatRoughness: layers && varies(layers, 1) ? await texture('coat roughness', layers, (t, i) => [0, t[i + 1]!, 0]) : null,
+    film: layers && varies(layers, 2) ? await texture('film', layers, (t, i) => [t[i + 2]!, 0, 0]) : null,
+    sheenRoughness: layers && varies(layers, 3) ? await texture('sheen roughness', layers, (t, i) => [0, 0, 0, t[i + 3]!]) : null,
+    coatNormal: bearings ? await texture('coat normal', bearings, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
+    brushing: bearings ? await texture('brushing', bearings, brushingOf) : null,
+    mirror: mirror ? await texture('mirroring', mirror, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!, t[i + 3]!]) : null,
+    through: through ? await texture('scattered through', through, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!, t[i + 3]!]) : null,
   };
 }
+
+/** KHR_materials_anisotropy has the direction apart from its strength. */
+const brushingOf: Texel = (t, i) => {
+  const [x, y] = [t[i + 2]! - 127.5, 127.5 - t[i + 3]!] as const;
+  const length = Math.hypot(x, y);
+  const coded = (c: number) => Math.round(127.5 + (c / (length || 1)) * 127.5);
+  return [coded(x), coded(y), Math.min(255, Math.round(length * 2))];
+};
 
 function varies({ texels }: TextureImage, channel: number): boolean {
   for (let i = channel; i < texels.length; i += 4) if (texels[i]! < 255) return true;

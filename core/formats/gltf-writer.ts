@@ -9,6 +9,7 @@ import {
   KHRMaterialsIOR,
   KHRMaterialsIridescence,
   KHRMaterialsSheen,
+  KHRMaterialsSpecular,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
@@ -32,6 +33,7 @@ const IO = new WebIO().registerExtensions([
   KHRMaterialsIOR,
   KHRMaterialsIridescence,
   KHRMaterialsSheen,
+  KHRMaterialsSpecular,
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 ]);
@@ -121,8 +123,8 @@ class SceneWriter {
       if (part.finish.maps !== null) {
         const mapping = this.mappingOf(part, meanScale(part.transform));
         primitive.setAttribute('TEXCOORD_0', mapping);
-        if (this.assets.maps(part.finish.maps)?.surface)
-          primitive.setAttribute('TANGENT', this.tangentsOf(positions, normals, indices, mapping));
+        const { surface, bearings } = this.assets.maps(part.finish.maps) ?? {};
+        if (surface ?? bearings) primitive.setAttribute('TANGENT', this.tangentsOf(positions, normals, indices, mapping));
       }
       mesh.addPrimitive(primitive);
     }
@@ -218,8 +220,16 @@ class SceneWriter {
     }
     if (finish.film > 0) {
       const film = document.createExtension(KHRMaterialsIridescence).createIridescence().setIridescenceFactor(finish.film);
-      film.setIridescenceIOR(finish.filmIor).setIridescenceThicknessMinimum(finish.filmNm).setIridescenceThicknessMaximum(finish.filmNm);
+      const least = maps?.filmThickness ? finish.filmLeastNm : finish.filmNm;
+      film.setIridescenceIOR(finish.filmIor).setIridescenceThicknessMinimum(least).setIridescenceThicknessMaximum(finish.filmNm);
+      film.setIridescenceTexture(maps?.film ?? null).setIridescenceThicknessTexture(maps?.filmThickness ?? null);
       material.setExtension('KHR_materials_iridescence', film);
+    }
+    if (finish.specular < 1 || finish.specularColour.some((c) => c < 1) || maps?.mirror) {
+      const shine = document.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(finish.specular);
+      shine.setSpecularColorFactor(finish.specularColour.map(decodeSrgb) as [number, number, number]);
+      shine.setSpecularTexture(maps?.mirror ?? null).setSpecularColorTexture(maps?.mirror ?? null);
+      material.setExtension('KHR_materials_specular', shine);
     }
     if (finish.dispersion > 0) {
       const spread = document.createExtension(KHRMaterialsDispersion).createDispersion().setDispersion(finish.dispersion);
@@ -228,12 +238,17 @@ class SceneWriter {
     if (finish.clearCoat > 0) {
       const coat = document.createExtension(KHRMaterialsClearcoat).createClearcoat();
       coat.setClearcoatFactor(finish.clearCoat).setClearcoatRoughnessFactor(finish.clearCoatRoughness);
-      coat.setClearcoatTexture(maps?.coat ?? null);
+      coat.setClearcoatTexture(maps?.coat ?? null).setClearcoatRoughnessTexture(maps?.coatRoughness ?? null);
+      if (maps && finish.clearCoatNormal > 0) {
+        coat.setClearcoatNormalTexture(maps.coatNormal ?? maps.normal);
+        coat.setClearcoatNormalScale(maps.coatNormal ? finish.clearCoatNormal : finish.normalScale * finish.clearCoatNormal);
+      }
       material.setExtension('KHR_materials_clearcoat', coat);
     }
     if (finish.anisotropy > 0) {
       const brushed = document.createExtension(KHRMaterialsAnisotropy).createAnisotropy();
-      brushed.setAnisotropyStrength(finish.anisotropy).setAnisotropyRotation((finish.anisotropyDeg * Math.PI) / 180);
+      brushed.setAnisotropyStrength(finish.anisotropy).setAnisotropyRotation((-finish.anisotropyDeg * Math.PI) / 180);
+      brushed.setAnisotropyTexture(maps?.brushing ?? null);
       material.setExtension('KHR_materials_anisotropy', brushed);
     }
     if (finish.sheen > 0) {
@@ -243,12 +258,14 @@ class SceneWriter {
         .createSheen()
         .setSheenColorFactor(colour)
         .setSheenRoughnessFactor(finish.sheenRoughness);
-      fibres.setSheenColorTexture(maps?.sheen ?? null);
+      fibres.setSheenColorTexture(maps?.sheen ?? null).setSheenRoughnessTexture(maps?.sheenRoughness ?? null);
       material.setExtension('KHR_materials_sheen', fibres);
     }
     if (finish.diffuseTransmission > 0) {
       const through = document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission();
-      through.setDiffuseTransmissionFactor(finish.diffuseTransmission).setDiffuseTransmissionColorFactor(linear);
+      const colour = finish.diffuseTransmissionColour?.map(decodeSrgb) as [number, number, number] | undefined;
+      through.setDiffuseTransmissionFactor(finish.diffuseTransmission).setDiffuseTransmissionColorFactor(colour ?? linear);
+      through.setDiffuseTransmissionTexture(maps?.through ?? null).setDiffuseTransmissionColorTexture(maps?.through ?? null);
       material.setExtension('KHR_materials_diffuse_transmission', through);
     }
     if (finish.emissionCdM2 > 0) {

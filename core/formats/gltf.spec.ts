@@ -141,9 +141,11 @@ describe('a glTF file', () => {
         lit.setExtension('KHR_materials_diffuse_transmission', document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission().setDiffuseTransmissionFactor(0.4));
         const dull = document.createMaterial('Dull').setMetallicFactor(0);
         dull.setExtension('KHR_materials_specular', document.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0.25));
+        const bright = document.createMaterial('Bright');
+        bright.setExtension('KHR_materials_specular', document.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularColorFactor([2, 1, 0]));
         const sign = document.createMaterial('Sign').setExtension('KHR_materials_unlit', document.createExtension(KHRMaterialsUnlit).createUnlit());
         const triangle = () => primitive({ positions: new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), indices: new Uint32Array([0, 1, 2]) });
-        return [node('A', triangle().setMaterial(glass)), node('B', triangle().setMaterial(lit)), node('C', triangle().setMaterial(dull)), node('D', triangle().setMaterial(sign))];
+        return [node('A', triangle().setMaterial(glass)), node('B', triangle().setMaterial(lit)), node('C', triangle().setMaterial(dull)), node('D', triangle().setMaterial(sign)), node('E', triangle().setMaterial(bright))];
       }),
     ); // prettier-ignore
     const glass = file.model.materials.get('Glass')!;
@@ -164,8 +166,10 @@ describe('a glTF file', () => {
     // Linear 0.214041 is 0.5 in sRGB (IEC 61966-2-1).
     expect(glass.attenuationColour![0]).toBeCloseTo(0.5, 4);
     expect(file.model.materials.get('Lit')).toMatchObject({ emissionCdM2: 800, cutOut: true, diffuseTransmission: 0.4 });
-    // A quarter of the 4 in 100 that an index of 1.5 mirrors are those of 1.222: (0.222 / 2.222)^2.
-    expect(file.model.materials.get('Dull')!.ior).toBeCloseTo(11 / 9, 6);
+    expect(file.model.materials.get('Dull')).toMatchObject({ specular: 0.25, specularColour: [1, 1, 1] });
+    // Twice the 4 in 100 that an index of 1.5 mirrors are those of 1.789: (0.789 / 2.789)^2; the strongest colour is then whole.
+    expect(file.model.materials.get('Bright')!.ior).toBeCloseTo(1.7888, 4);
+    expect(file.model.materials.get('Bright')!.specularColour!.map((c) => Math.round(c * 255))).toEqual([255, 188, 0]);
     expect(file.model.materials.get('Sign')).toMatchObject({ roughness: 1, metalness: 0, ior: 1 });
     // And the plain finish is made of it.
     expect(finishOfMaterial(new Map(), 's', { ...glass, name: 'qqq' })).toMatchObject({
@@ -255,6 +259,38 @@ describe('a glTF file', () => {
     expect(screen.emissionColour!.map((c) => Math.round(c * 255))).toEqual([0, 255, 188]);
     const { emission, clearCoat, transmission, sheen } = screen.texture!;
     expect([emission, clearCoat, transmission, sheen].map((key) => file.pictures.get(key!)!.at(-1))).toEqual([1, 2, 3, 4]);
+  });
+
+  it('brings every picture of the ratified material extensions', async () => {
+    const file = await read(
+      made(({ document, primitive, node }) => {
+        let last = 0;
+        const picture = () => document.createTexture('').setImage(Buffer.from([...PICTURE, ++last])).setMimeType('image/png');
+        const material = document.createMaterial('All');
+        const coat = document.createExtension(KHRMaterialsClearcoat).createClearcoat().setClearcoatFactor(1).setClearcoatRoughnessFactor(1);
+        material.setExtension('KHR_materials_clearcoat', coat.setClearcoatRoughnessTexture(picture()).setClearcoatNormalTexture(picture()).setClearcoatNormalScale(0.6));
+        const sheen = document.createExtension(KHRMaterialsSheen).createSheen().setSheenColorFactor([1, 1, 1]).setSheenRoughnessFactor(0.8);
+        material.setExtension('KHR_materials_sheen', sheen.setSheenRoughnessTexture(picture()));
+        const film = document.createExtension(KHRMaterialsIridescence).createIridescence().setIridescenceFactor(1).setIridescenceThicknessMinimum(120).setIridescenceThicknessMaximum(600);
+        material.setExtension('KHR_materials_iridescence', film.setIridescenceTexture(picture()).setIridescenceThicknessTexture(picture()));
+        const brushed = document.createExtension(KHRMaterialsAnisotropy).createAnisotropy().setAnisotropyStrength(1);
+        material.setExtension('KHR_materials_anisotropy', brushed.setAnisotropyTexture(picture()));
+        const shine = document.createExtension(KHRMaterialsSpecular).createSpecular();
+        material.setExtension('KHR_materials_specular', shine.setSpecularTexture(picture()).setSpecularColorTexture(picture()));
+        const through = document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission().setDiffuseTransmissionFactor(0.5).setDiffuseTransmissionColorFactor([1, 0.214041, 0]);
+        material.setExtension('KHR_materials_diffuse_transmission', through.setDiffuseTransmissionTexture(picture()).setDiffuseTransmissionColorTexture(picture()));
+        const square = primitive({ positions: new Float32Array([0, 0, 0, 6, 0, 0, 6, 6, 0, 0, 6, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) });
+        const uv = document.createAccessor().setType('VEC2').setArray(new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]));
+        return [node('Wall', square.setMaterial(material).setAttribute('TEXCOORD_0', uv.setBuffer(document.getRoot().listBuffers()[0]!)))];
+      }),
+    ); // prettier-ignore
+    const all = file.model.materials.get('All')!;
+    expect(v.safeParse(sourceMaterialSchema, { ...all, texture: null }).success).toBe(true);
+    expect(all).toMatchObject({ clearCoatNormal: 0.6, filmLeastNm: 120, filmNm: 600, texture: { asLaid: true } });
+    expect(all.diffuseTransmissionColour!.map((c) => Number(c.toFixed(3)))).toEqual([1, 0.5, 0]);
+    const { clearCoatRoughness, clearCoatNormal, sheenRoughness, film, filmThickness, brushing, specular, specularColour, diffuseTransmission, diffuseTransmissionColour } = all.texture!; // prettier-ignore
+    const parts = [clearCoatRoughness, clearCoatNormal, sheenRoughness, film, filmThickness, brushing, specular, specularColour, diffuseTransmission, diffuseTransmissionColour]; // prettier-ignore
+    expect(parts.map((key) => file.pictures.get(key!)!.at(-1))).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10]);
   });
 
   it('brings normals, roughness, metalness and occlusion, where they lie', async () => {

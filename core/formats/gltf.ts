@@ -202,12 +202,12 @@ class SceneReader {
   }
 
   private textureOf(material: Material | null, mesh: Mesh): SourceMaterial['texture'] {
-    const key = (texture: Texture | null | undefined) => {
-      const picture = texture?.getImage();
+    const key = (texture: Texture) => {
+      const picture = texture.getImage();
       return picture && isShowable(picture) ? this.builder.picture(picture) : undefined;
     };
     if (!material) return null;
-    const pictures = Object.entries(texturesOf(material)).flatMap(([part, texture]) => {
+    const pictures = texturesOf(material).flatMap(([part, texture]) => {
       const hash = key(texture);
       return hash === undefined ? [] : [[part, hash]];
     });

@@ -61,6 +61,8 @@ export interface KernelExports {
   setTestAnisotropy(strength: number): void;
   setTestSheen(scene: number, colour: number, roughness: number): void;
   setTestFilm(share: number, index: number, nm: number): void;
+  setTestSpecular(share: number, red: number, green: number, blue: number): void;
+  setTestCoatNormal(x: number, y: number, z: number): void;
   filmReflectance(cosine: number, index: number, nm: number, f0: number, channel: number): number;
   evaluateBsdf(ox: number, oy: number, oz: number, ix: number, iy: number, iz: number): number;
   sampleBsdf(ox: number, oy: number, oz: number, choice: number, u1: number, u2: number): number;

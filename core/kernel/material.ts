@@ -43,11 +43,15 @@ export function writeMaterial(
   f(L.MAT_METALNESS, finish.metalness);
   f(L.MAT_ROUGHNESS, finish.roughness);
   f(L.MAT_IOR, finish.ior);
-  f(L.MAT_FILM, finish.filmNm > 0 ? finish.film : 0);
+  f(L.MAT_FILM, Math.max(finish.filmNm, finish.filmLeastNm) > 0 ? finish.film : 0);
   f(L.MAT_FILM_IOR, finish.filmIor);
   f(L.MAT_FILM_NM, finish.filmNm);
+  f(L.MAT_FILM_LEAST_NM, finish.filmLeastNm);
   f(L.MAT_INDEX_SPREAD, indexSpread(finish));
-  f(L.MAT_SPECULAR, 1);
+  f(L.MAT_SPECULAR, finish.specular);
+  finish.specularColour.forEach((c, i) => {
+    f(L.MAT_SPECULAR_COLOUR + i * 4, decodeSrgb(c));
+  });
   f(L.MAT_TRANSMISSION, finish.transmission);
   f(L.MAT_OPACITY, finish.opacity);
   view.setInt32(p + L.MAT_BODY, BODY[finish.body], true);
@@ -55,6 +59,10 @@ export function writeMaterial(
   view.setInt32(p + L.MAT_SURFACE_MAP, textures.surface, true);
   view.setInt32(p + L.MAT_SHARES_MAP, textures.shares, true);
   view.setInt32(p + L.MAT_GLOW_MAP, textures.glow, true);
+  view.setInt32(p + L.MAT_LAYERS_MAP, textures.layers, true);
+  view.setInt32(p + L.MAT_BEARINGS_MAP, textures.bearings, true);
+  view.setInt32(p + L.MAT_MIRROR_MAP, textures.mirror, true);
+  view.setInt32(p + L.MAT_THROUGH_MAP, textures.through, true);
   view.setUint32(p + L.MAT_WAVES, waves, true);
   view.setInt32(p + L.MAT_WAVE_COUNT, waves ? WAVE_COUNT : 0, true);
   f(L.MAT_ANISOTROPY, finish.anisotropy);
@@ -77,8 +85,13 @@ export function writeMaterial(
   f(L.MAT_UV_OFFSET + 4, finish.offsetM[1] / finish.heightM);
   f(L.MAT_NORMAL_SCALE, finish.normalScale);
   f(L.MAT_DIFFUSE_THROUGH, finish.diffuseTransmission);
+  view.setInt32(p + L.MAT_THROUGH_OWN, finish.diffuseTransmissionColour ? 1 : 0, true);
+  finish.diffuseTransmissionColour?.forEach((c, i) => {
+    f(L.MAT_THROUGH_COLOUR + i * 4, decodeSrgb(c));
+  });
   f(L.MAT_COAT, finish.clearCoat);
   f(L.MAT_COAT_ROUGHNESS, finish.clearCoatRoughness);
+  f(L.MAT_COAT_NORMAL, finish.clearCoatNormal);
   finish.sheenColour.forEach((c, i) => {
     f(L.MAT_SHEEN + i * 4, finish.sheen * decodeSrgb(c));
   });

@@ -31,6 +31,10 @@ interface Case {
   sheen?: [number, number];
   /** Thin film: its share, index and nm. */
   film?: [number, number, number];
+  /** Share and colour of what is mirrored. */
+  mirrors?: [number, number, number, number];
+  /** Degrees by which the coat is tilted. */
+  tiltDeg?: number;
 }
 
 const view = (deg: number): [number, number, number] => [Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)];
@@ -104,6 +108,18 @@ describe('sampling the scattering function', () => {
     { name: 'velvet, slanting', base: 0.2, metalness: 0, roughness: 0.9, transmission: 0, deg: 65, sheen: [1, 0.4] },
     { name: 'coated glass before white', base: 0.9, metalness: 0, roughness: 0.3, transmission: 0, deg: 55, film: [1, 2.2, 420] },
     { name: 'tempered steel', base: 0.6, metalness: 1, roughness: 0.4, transmission: 0, deg: 60, film: [0.7, 1.9, 300] },
+    { name: 'plastic that mirrors little', base: 0.3, metalness: 0, roughness: 0.4, transmission: 0, deg: 75, mirrors: [0.3, 1, 0.4, 0.1] },
+    {
+      name: 'varnish on brush strokes',
+      base: 0.4,
+      metalness: 0,
+      roughness: 0.8,
+      transmission: 0,
+      deg: 40,
+      layers: [1, 0.35, 0],
+      tiltDeg: 15,
+    },
+    { name: 'varnish tilted away', base: 0.4, metalness: 0, roughness: 0.6, transmission: 0, deg: 70, layers: [0.8, 0.4, 0], tiltDeg: -12 },
     {
       name: 'felt under varnish',
       base: 0.5,
@@ -115,13 +131,15 @@ describe('sampling the scattering function', () => {
       sheen: [0.6, 0.7],
     },
   ];
-  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE, sheen, brushed, film } of cases)
+  for (const { name, base, metalness, roughness, transmission, deg, layers = NONE, sheen, brushed, film, mirrors, tiltDeg } of cases)
     it(`follows its density: ${name}`, () => {
       kernel.setTestMaterial(base, metalness, roughness, 1.5, transmission);
       kernel.setTestLayers(...layers);
       if (brushed) kernel.setTestAnisotropy(brushed);
       if (sheen) kernel.setTestSheen(memory.scene, ...sheen);
       if (film) kernel.setTestFilm(...film);
+      if (mirrors) kernel.setTestSpecular(...mirrors);
+      if (tiltDeg) kernel.setTestCoatNormal(...view(tiltDeg));
       const wo = view(deg);
       const shares = expectedShares(wo);
       const n = 60_000;
@@ -178,6 +196,38 @@ describe('scattering', () => {
           expect(returned(angle, 64)).toBeLessThan(1.03);
         }
   });
+
+  it('mirrors by share and colour as KHR_materials_specular says: ahead by both, at a glance by the share alone', () => {
+    // Of a black surface; the value of a smooth facet between two directions is its Fresnel term times what the plain one has.
+    const value = (deg: number, ...mirrors: [number, number, number, number]) => {
+      kernel.setTestMaterial(0, 0, 0.5, 1.5, 0);
+      kernel.setTestSpecular(...mirrors);
+      const [x, y, z] = view(deg);
+      return kernel.evaluateBsdf(x, y, z, -x, -y, z);
+    };
+    const share = 0.35;
+    const colour: [number, number, number] = [1, 0.5, 0.25];
+    for (const deg of [0, 40, 70, 85]) {
+      const w = (1 - Math.cos((deg * Math.PI) / 180)) ** 5;
+      const schlick = (f0: number, f90: number) => f0 + (f90 - f0) * w;
+      const expected = colour.map((c) => schlick(0.04 * share * c, share) / schlick(0.04, 1));
+      const luminance = 0.2126 * expected[0]! + 0.7152 * expected[1]! + 0.0722 * expected[2]!;
+      expect(value(deg, share, ...colour) / value(deg, 1, 1, 1, 1)).toBeCloseTo(luminance, 4);
+    }
+    expect(value(40, 0, 1, 1, 1)).toBe(0);
+  });
+
+  it('never returns more than it gets, and goes both ways alike, with mirroring held down', () => {
+    for (const mirrors of [[0, 1, 1, 1], [0.4, 1, 0.6, 0.2], [1, 0.1, 0.1, 1]] as [number, number, number, number][])
+      for (const roughness of [0.1, 0.5, 1]) {
+        kernel.setTestMaterial(1, 0, roughness, 1.5, 0);
+        kernel.setTestSpecular(...mirrors);
+        for (const deg of [0, 50, 80]) expect(returned(deg, 48)).toBeLessThan(1.005);
+        const [from, to] = [view(65), [-0.2, 0.5, Math.sqrt(1 - 0.29)] as [number, number, number]];
+        const there = kernel.evaluateBsdf(...from, ...to) / to[2];
+        expect(kernel.evaluateBsdf(...to, ...from) / from[2] / there).toBeCloseTo(1, 4);
+      }
+  }); // prettier-ignore
 
   it('never returns more than it gets under a clear coat, or on both sides of a shade', () => {
     for (const [coat, coatRoughness, through] of [[1, 0.05, 0], [1, 0.4, 0], [0.5, 0.2, 0.3], [0, 0, 0.5], [0, 0, 1]] as const)

@@ -1,6 +1,6 @@
 import type { DressedMesh } from '../geometry/dress';
 import type { Finish } from '../finish/finish';
-import type { MapSet } from '../finish/maps/texture-image';
+import { MAP_IS_SRGB, MAP_KINDS, type MapSet } from '../finish/maps/texture-image';
 import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
 import { wavesOf } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
@@ -233,8 +233,8 @@ export class SceneMemory {
     this.textures.begin();
     for (const [finish, number] of this.finishes) {
       const maps = finish.maps === null ? undefined : assets.maps(finish.maps);
-      const texture = (kind: keyof MapSet, srgb = false) => this.textures.numberOf(`${finish.maps ?? ''}/${kind}`, maps?.[kind], srgb);
-      const textures = { base: texture('base', true), surface: texture('surface'), shares: texture('shares'), glow: texture('glow', true) };
+      const texture = (kind: keyof MapSet) => this.textures.numberOf(`${finish.maps ?? ''}/${kind}`, maps?.[kind], MAP_IS_SRGB[kind]);
+      const textures = Object.fromEntries(MAP_KINDS.map((kind) => [kind, texture(kind)])) as Record<keyof MapSet, number>;
       let waves = 0;
       if (finish.waves) {
         const heights = wavesOf(finish.waves);

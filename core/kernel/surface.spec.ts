@@ -74,6 +74,73 @@ describe('maps', () => {
     }
   });
 
+  it('tell roughness of coat and of sheen, a film and its thickness, what is mirrored and scattered through, each by its own channel', () => {
+    const plain = matt(0.5, { maps: 'test', widthM: 2, heightM: 2, ior: 1.5, roughness: 0.5 });
+    const seen = (finish: Finish, beside: Parameters<typeof mapped>[5], x: number) =>
+      lookDown(mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, beside), x, 0.5);
+    const coated = { clearCoat: 1, clearCoatRoughness: 0.8 };
+    const woolly = { sheen: 1, sheenRoughness: 1 };
+    const filmed = { film: 1, filmIor: 2, filmNm: 500, filmLeastNm: 100 };
+    // The kind of map, what its texel is on the left, and what the finish would be without a map there and on the right.
+    const cases: ['layers' | 'mirror' | 'through', Texel, Partial<Finish>, Partial<Finish>][] = [
+      ['layers', [255, 128, 255, 255], coated, { clearCoatRoughness: 0.8 * (128 / 255) }],
+      ['layers', [255, 255, 255, 128], woolly, { sheenRoughness: 128 / 255 }],
+      ['layers', [255, 255, 128, 255], filmed, { film: 128 / 255 }],
+      ['layers', [0, 255, 255, 255], filmed, { filmNm: 100 }],
+      ['mirror', [255, 255, 255, 51], { roughness: 0.3 }, { specular: 0.2 }],
+      // sRGB 188 is half of the light (IEC 61966-2-1).
+      ['mirror', [188, 188, 188, 255], { roughness: 0.3 }, { specularColour: [188 / 255, 188 / 255, 188 / 255] }],
+      ['through', [255, 255, 255, 51], { diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] }, { diffuseTransmission: 0.2 }],
+    ];
+    for (const [kind, texel, whole, left] of cases) {
+      const finish = { ...plain, ...whole };
+      const beside = { [kind]: image(2, 1, [texel, WHITE]) };
+      const [alike, other] = [seen(finish, undefined, 0.5), seen({ ...finish, ...left }, undefined, 0.5)];
+      expect(Math.abs(other / alike - 1), JSON.stringify(left)).toBeGreaterThan(0.003);
+      expect([seen(finish, beside, -0.5) / alike, seen(finish, beside, 0.5) / other].map((r) => r.toFixed(3)), JSON.stringify(left)).toEqual(['1.000', '1.000']); // prettier-ignore
+    }
+    // Seen from behind: in its own colour, which need not be that of the base.
+    const shade = matt(0.2, { maps: 'test', widthM: 2, heightM: 2, diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] });
+    const scene = mapped(shade, image(1, 1, [WHITE]), undefined, onlySun([0, 0, -1]), 1, { through: image(2, 1, [[188, 188, 188, 255], WHITE]) }); // prettier-ignore
+    expect(lookDown(scene, -0.5, 0.5) / fullWhite).toBeCloseTo(1, 2);
+    expect(lookDown(scene, 0.5, 0.5) / fullWhite).toBeCloseTo(0.5029, 2);
+  });
+
+  it('lay the coat by normals of its own, or by those under it as far as it follows them', () => {
+    const sloping = 0.2;
+    const tilted: Texel = [Math.round(((Math.sin(sloping) + 1.003922) / 2) * 255), 128, 255, 255];
+    const black = matt(0, { maps: 'test', widthM: 1, heightM: 1, clearCoat: 1, clearCoatRoughness: 0.2 });
+    const even = (texel: Texel) => image(1, 1, [texel]);
+    /** Brightest seen straight down, by the sun's way from upright towards +x, degrees. */
+    const mirrorsSunFrom = (finish: Finish, surface: Texel, bearings?: Texel) => {
+      const light = Array.from({ length: 31 }, (_, deg) => {
+        const sun = onlySun([Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)]);
+        return lookDown(mapped(finish, even(WHITE), even(surface), sun, 1, bearings && { bearings: even(bearings) }), 0.3, 0.3, 256);
+      });
+      return light.indexOf(Math.max(...light));
+    };
+    const tiltDeg = (sloping * 2 * 180) / Math.PI;
+    expect(Math.abs(mirrorsSunFrom(black, tilted) - tiltDeg)).toBeLessThan(2.5);
+    expect(mirrorsSunFrom({ ...black, clearCoatNormal: 0 }, tilted)).toBeLessThan(2);
+    const own: Texel = [...(tilted.slice(0, 2) as [number, number]), 255, 128];
+    expect(Math.abs(mirrorsSunFrom(black, FLAT_NORMAL, own) - tiltDeg)).toBeLessThan(2.5);
+    expect(mirrorsSunFrom({ ...black, clearCoatNormal: 0 }, FLAT_NORMAL, own)).toBeLessThan(2);
+  });
+
+  it('lay the grain by its own directions, as strongly as they are long', () => {
+    const steel = matt(0.9, { maps: 'test', widthM: 2, heightM: 2, metalness: 1, roughness: 0.3, anisotropy: 0.9 });
+    const slant = onlySun([0, Math.sin(0.5), Math.cos(0.5)]);
+    const seen = (finish: Finish, texel?: Texel) => lookDown(mapped(finish, image(1, 1, [WHITE]), undefined, slant, 1, texel && { bearings: image(1, 1, [texel]) }), 0.5, 0.5, 256); // prettier-ignore
+    const along = seen(steel);
+    const across = seen({ ...steel, anisotropyDeg: 90 });
+    expect(Math.max(along, across) / Math.min(along, across)).toBeGreaterThan(1.5);
+    expect(seen(steel, [128, 128, 255, 128]) / along).toBeCloseTo(1, 1);
+    expect(seen(steel, [128, 128, 128, 255]) / across).toBeCloseTo(1, 1);
+    // And by both turns together.
+    expect(seen({ ...steel, anisotropyDeg: 90 }, [128, 128, 128, 255]) / along).toBeCloseTo(1, 1);
+    expect(seen(steel, [128, 128, 128, 128]) / seen({ ...steel, anisotropy: 0 })).toBeCloseTo(1, 2);
+  });
+
   it('colour the light that a surface gives, beside and over its own', () => {
     // sRGB 188 is half of the light (IEC 61966-2-1).
     const glow = image(2, 1, [WHITE, [188, 0, 0, 255]]);

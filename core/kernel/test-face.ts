@@ -35,7 +35,7 @@ export function mapped(
   surface: TextureImage | undefined,
   sky: Sky,
   scale = 1,
-  beside?: Pick<MapSet, 'shares' | 'glow'>,
+  beside?: Omit<MapSet, 'base' | 'surface'>,
 ): SceneMemory {
   const h = 2 / scale;
   const mesh: Mesh = quad([-h, -h, 0], [h, -h, 0], [h, h, 0], [-h, h, 0]);

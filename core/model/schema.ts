@@ -53,6 +53,20 @@ export const sourceMaterialSchema = v.strictObject({
         clearCoat: v.optional(sha256),
         transmission: v.optional(sha256),
         sheen: v.optional(sha256),
+        /** Roughness (green) and normals of the coat; roughness of sheen (alpha); share (red) and thickness (green) of the film. */
+        clearCoatRoughness: v.optional(sha256),
+        clearCoatNormal: v.optional(sha256),
+        sheenRoughness: v.optional(sha256),
+        film: v.optional(sha256),
+        filmThickness: v.optional(sha256),
+        /** Way across the grain (red, green) and how strongly it is brushed (blue). */
+        brushing: v.optional(sha256),
+        /** Share (alpha) and colour of what it mirrors. */
+        specular: v.optional(sha256),
+        specularColour: v.optional(sha256),
+        /** Share (alpha) and colour of the light that is scattered through. */
+        diffuseTransmission: v.optional(sha256),
+        diffuseTransmissionColour: v.optional(sha256),
         /** The pictures lie by the coordinates of the meshes, where these bring some, and not at a size of their own. */
         asLaid: v.optional(v.boolean()),
         widthM: v.pipe(finite, v.minValue(0.001)),
@@ -74,6 +88,16 @@ export const TEXTURE_PICTURES = [
   'clearCoat',
   'transmission',
   'sheen',
+  'clearCoatRoughness',
+  'clearCoatNormal',
+  'sheenRoughness',
+  'film',
+  'filmThickness',
+  'brushing',
+  'specular',
+  'specularColour',
+  'diffuseTransmission',
+  'diffuseTransmissionColour',
 ] as const;
 export type SourceMaterial = v.InferOutput<typeof sourceMaterialSchema>;
 

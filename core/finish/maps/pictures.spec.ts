@@ -50,6 +50,28 @@ describe('pictures that came with a model', () => {
     expect((await composePictures(new Map([['emission', 'e']]), decode)).shares).toBeUndefined();
   });
 
+  it('keep what lies on a surface, how it is brushed, mirrors and scatters through, as its extensions pack them', async () => {
+    const texels: Readonly<Record<string, number[]>> = {
+      r: [1, 30, 3, 255], n: [140, 100, 255, 255], s: [1, 2, 3, 40], f: [50, 2, 3, 255], t: [1, 60, 3, 255],
+      // Three across and four along, of half strength: 0.6 and 0.8 of 64 about the middle.
+      b: [166, 178, 128, 255], m: [1, 2, 3, 70], c: [7, 8, 9, 255], d: [1, 2, 3, 80], k: [10, 11, 12, 255],
+    }; // prettier-ignore
+    const decode = (hash: string) => Promise.resolve({ width: 1, height: 1, texels: Uint8Array.from(texels[hash]!) });
+    const pictures = new Map([
+      ['clearCoatRoughness', 'r'], ['clearCoatNormal', 'n'], ['sheenRoughness', 's'], ['film', 'f'], ['filmThickness', 't'], ['brushing', 'b'],
+      ['specular', 'm'], ['specularColour', 'c'], ['diffuseTransmission', 'd'], ['diffuseTransmissionColour', 'k'],
+    ] as const); // prettier-ignore
+    const { layers, bearings, mirror, through, surface, shares } = await composePictures(pictures, decode);
+    expect([...layers!.texels]).toEqual([60, 30, 50, 40]);
+    expect([...bearings!.texels]).toEqual([140, 100, 166, 178]);
+    expect([...mirror!.texels]).toEqual([7, 8, 9, 70]);
+    expect([...through!.texels]).toEqual([10, 11, 12, 80]);
+    expect([surface, shares]).toEqual([undefined, undefined]);
+    expect([...(await composePictures(new Map([['clearCoatNormal', 'n']] as const), decode)).bearings!.texels]).toEqual([
+      140, 100, 255, 128,
+    ]);
+  });
+
   it('that were kept when metalness alone was told in places still say that', () => {
     const set = { size: 16, base: new Uint8Array(1024), surface: new Uint8Array(1024), shares: new Uint8Array(1024).fill(90) };
     const { shares } = decodeMaps(encodeMaps(set));

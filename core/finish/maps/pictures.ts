@@ -1,4 +1,4 @@
-import type { SourceMaterial } from '../../model/schema';
+import { TEXTURE_PICTURES, type SourceMaterial } from '../../model/schema';
 import { decodeSrgb } from '../../image/tone';
 import type { MapSet, TextureImage } from './texture-image';
 
@@ -7,8 +7,8 @@ import type { MapSet, TextureImage } from './texture-image';
  * share it. Each is as glTF 2.0 and its extensions have it, see linkedTexture in core/model/schema.ts.
  */
 const PREFIX = 'image:';
-const PARTS = ['base', 'normal', 'roughnessMetalness', 'occlusion', 'emission', 'clearCoat', 'transmission', 'sheen'] as const;
-export type PicturePart = (typeof PARTS)[number];
+const PARTS = ['base', ...TEXTURE_PICTURES.slice(1)] as readonly ('base' | Exclude<(typeof TEXTURE_PICTURES)[number], 'image'>)[];
+type PicturePart = (typeof PARTS)[number];
 type Texture = NonNullable<SourceMaterial['texture']>;
 
 export function pictureMapsName({ image: base, ...others }: Texture): string {
@@ -40,37 +40,50 @@ export async function composePictures(pictures: ReadonlyMap<PicturePart, string>
     texels.set(part, (fits ? picture : await decode(pictures.get(part)!, size)).texels);
   }
   const image = (t: Uint8Array): TextureImage => ({ ...size, texels: t });
-  const [normal, both, occlusion] = [texels.get('normal'), texels.get('roughnessMetalness'), texels.get('occlusion')];
+  const occlusion = texels.get('occlusion');
   const count = size.width * size.height;
   const base = texels.get('base')?.slice() ?? new Uint8Array(count * 4).fill(255);
   if (occlusion) darken(base, occlusion);
-  const shares = sharesOf(texels, count);
-  const glow = texels.get('emission');
-  const beside = { ...(shares && { shares: image(shares) }), ...(glow && { glow: image(glow) }) };
-  if (!normal && !both) return { base: image(base), surface: undefined, ...beside };
-  const surface = new Uint8Array(count * 4);
-  for (let o = 0; o < count * 4; o += 4) {
-    surface[o] = normal ? normal[o]! : 128;
-    surface[o + 1] = normal ? normal[o + 1]! : 128;
-    surface[o + 2] = both ? both[o + 1]! : 255;
-    surface[o + 3] = 128;
+  const maps: MapSet = { base: image(base), surface: undefined };
+  for (const [kind, channels] of Object.entries(PACKED) as [keyof typeof PACKED, (typeof PACKED)[keyof typeof PACKED]][]) {
+    const packed = pack(channels, texels, count);
+    if (packed) maps[kind] = image(packed);
   }
-  return { base: image(base), surface: image(surface), ...beside };
+  const glow = texels.get('emission');
+  if (glow) maps.glow = image(glow);
+  return maps;
 }
 
-/** Where in its picture the share of each factor is told, in the order of `MapSet.shares`; of sheen by the strongest of its colours. */
-const SHARES = [['roughnessMetalness', 2], ['clearCoat', 0], ['transmission', 0]] as const; // prettier-ignore
+/** A channel of a map: which channel of which picture it is, what it is without that picture, and how it is told there. */
+type Channel = readonly [part: PicturePart | null, channel: number, absent: number, how?: (picture: Uint8Array, at: number) => number];
+const share = (part: PicturePart, channel: number): Channel => [part, channel, 255];
 
-function sharesOf(texels: ReadonlyMap<PicturePart, Uint8Array>, count: number): Uint8Array | undefined {
-  const sheen = texels.get('sheen');
-  if (!sheen && !SHARES.some(([part]) => texels.has(part))) return undefined;
-  const out = new Uint8Array(count * 4).fill(255);
-  for (const [k, [part, channel]] of SHARES.entries()) {
-    const picture = texels.get(part);
-    if (picture) for (let o = 0; o < out.length; o += 4) out[o + k] = picture[o + channel]!;
+/** How maps are put together from pictures; see MapSet. */
+const PACKED: Readonly<Record<'surface' | 'shares' | 'layers' | 'bearings' | 'mirror' | 'through', readonly Channel[]>> = {
+  surface: [['normal', 0, 128], ['normal', 1, 128], share('roughnessMetalness', 1), [null, 0, 128]],
+  // Of sheen the strongest of its colours.
+  shares: [share('roughnessMetalness', 2), share('clearCoat', 0), share('transmission', 0), ['sheen', 0, 255, (p, o) => Math.round(255 * decodeSrgb(Math.max(p[o]!, p[o + 1]!, p[o + 2]!) / 255))]],
+  layers: [share('filmThickness', 1), share('clearCoatRoughness', 1), share('film', 0), share('sheenRoughness', 3)],
+  bearings: [['clearCoatNormal', 0, 128], ['clearCoatNormal', 1, 128], ['brushing', 0, 255, (p, o) => strongly(p, o, 0)], ['brushing', 1, 128, (p, o) => strongly(p, o, 1)]],
+  mirror: [share('specularColour', 0), share('specularColour', 1), share('specularColour', 2), share('specular', 3)],
+  through: [share('diffuseTransmissionColour', 0), share('diffuseTransmissionColour', 1), share('diffuseTransmissionColour', 2), share('diffuseTransmission', 3)],
+}; // prettier-ignore
+
+/** A direction's x or y, as long as the third channel says; the picture's need not be of length one. */
+function strongly(picture: Uint8Array, at: number, axis: 0 | 1): number {
+  const along = [picture[at]! * 2 - 255, picture[at + 1]! * 2 - 255] as const;
+  const length = Math.hypot(...along) || 1;
+  return Math.round(127.5 + (along[axis] / length) * (picture[at + 2]! / 2));
+}
+
+/** Undefined: none of the pictures is there. */
+function pack(channels: readonly Channel[], texels: ReadonlyMap<PicturePart, Uint8Array>, count: number): Uint8Array | undefined {
+  if (!channels.some(([part]) => part && texels.has(part))) return undefined;
+  const out = new Uint8Array(count * 4);
+  for (const [k, [part, channel, absent, how]] of channels.entries()) {
+    const picture = part && texels.get(part);
+    for (let o = 0; o < out.length; o += 4) out[o + k] = !picture ? absent : how ? how(picture, o) : picture[o + channel]!;
   }
-  if (sheen)
-    for (let o = 0; o < out.length; o += 4) out[o + 3] = Math.round(255 * decodeSrgb(Math.max(sheen[o]!, sheen[o + 1]!, sheen[o + 2]!) / 255)); // prettier-ignore
   return out;
 }
 

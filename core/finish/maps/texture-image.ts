@@ -15,4 +15,25 @@ export interface MapSet {
   shares?: TextureImage | undefined;
   /** Colour of the light that it gives itself, sRGB. */
   glow?: TextureImage | undefined;
+  /** Shares of what lies on it: thickness of its film from the least to the greatest, roughness of its coat, its film, roughness of its sheen. */
+  layers?: TextureImage | undefined;
+  /** Normal x and y of its coat; x and y of the way across its grain, as long as it is brushed strongly. */
+  bearings?: TextureImage | undefined;
+  /** Colour (sRGB) and share of what it mirrors where it is no metal. */
+  mirror?: TextureImage | undefined;
+  /** Colour (sRGB) and share of the scattered light that leaves on its other side. */
+  through?: TextureImage | undefined;
 }
+
+/** Every kind of map, and whether its colours are coded as sRGB. */
+export const MAP_IS_SRGB: Readonly<Record<keyof MapSet, boolean>> = {
+  base: true,
+  surface: false,
+  shares: false,
+  glow: true,
+  layers: false,
+  bearings: false,
+  mirror: true,
+  through: true,
+};
+export const MAP_KINDS = Object.keys(MAP_IS_SRGB) as readonly (keyof MapSet)[];

@@ -3,7 +3,7 @@
  * and rough thin transmission.
  * Directions are local to the shading frame (z = normal), pointing away from the surface.
  * Microfacets: Walter et al. 2007; visible normals: Heitz 2018, wider along x where the surface is brushed along y (Burley 2012,
- * "Physically Based Shading at Disney"); parameters as in the glTF 2.0 specification, appendix B, and KHR_materials_anisotropy.
+ * "Physically Based Shading at Disney"); parameters as in the glTF 2.0 specification, appendix B, KHR_materials_anisotropy and KHR_materials_specular.
  * The diffuse base is coupled to the specular coat as in Kelemen & Szirmay-Kalos 2001, so that energy is never gained
  * and the exchange of light and eye changes nothing. What the coat mirrors on the way in and on the way out is taken from all
  * that lies under it, with the same effect. So does sheen, which lies between the two (core/finish/sheen.ts).
@@ -33,7 +33,11 @@ let throughB: f32 = 0;
 let specularShare: f32 = 0;
 let throughShare: f32 = 0;
 let inverseMeanBase: f32 = 1;
+/** Of the face between air and a dielectric: what it mirrors straight ahead, of the colour it mirrors most, and at a glance. */
 let interface0: f32 = 0;
+let interfaceEdge: f32 = 1;
+/** What all facets mirror at a glance, metal or not. */
+let edge: f32 = 1;
 let backR: f32 = 0;
 let backG: f32 = 0;
 let backB: f32 = 0;
@@ -49,6 +53,10 @@ let halfCosine: f32 = 1;
 let sheen: f32 = 0;
 let coatShare: f32 = 0;
 let coatAlpha: f32 = 0;
+/** The coat's normal. */
+let coatX: f32 = 0;
+let coatY: f32 = 0;
+let coatZ: f32 = 1;
 /** Reflectance of the coat's face (index 1.5) at normal incidence. */
 const COAT_0: f32 = 0.04;
 
@@ -85,19 +93,28 @@ export function fresnel(cosine: f32, eta: f32): f32 {
   return (a * a + b * b) * 0.5;
 }
 
+/** Says how the coat lies in the frame of what is under it. */
+export function layCoat(x: f32, y: f32, z: f32): void {
+  coatX = x;
+  coatY = y;
+  coatZ = z;
+}
+
 /** Reads the material that surface.ts has resolved, seen under the cosine `cosOut`. */
 export function prepare(cosOut: f32): void {
   alpha = max<f32>(<f32>0.0016, s.roughness * s.roughness);
   alphaAlong = alpha;
   if (s.anisotropy > 0) alpha += (1 - alpha) * s.anisotropy * s.anisotropy;
   const r = (s.ior - 1) / (s.ior + 1);
-  interface0 = r * r * s.specular;
-  const dielectric = interface0,
+  const ahead = r * r * s.specular,
     metal = s.metalness,
-    coat = dielectric * (1 - metal);
-  f0R = coat + s.baseR * metal;
-  f0G = coat + s.baseG * metal;
-  f0B = coat + s.baseB * metal;
+    coat = ahead * (1 - metal);
+  f0R = coat * s.specularR + s.baseR * metal;
+  f0G = coat * s.specularG + s.baseG * metal;
+  f0B = coat * s.specularB + s.baseB * metal;
+  interface0 = ahead * max<f32>(s.specularR, max<f32>(s.specularG, s.specularB));
+  interfaceEdge = s.specular;
+  edge = interfaceEdge * (1 - metal) + metal;
   const under: f32 = 1 - metal,
     solid: f32 = under * (1 - s.transmission),
     through: f32 = under * s.transmission;
@@ -109,17 +126,17 @@ export function prepare(cosOut: f32): void {
   diffuseR = s.baseR * near;
   diffuseG = s.baseG * near;
   diffuseB = s.baseB * near;
-  backR = s.baseR * beyond;
-  backG = s.baseG * beyond;
-  backB = s.baseB * beyond;
+  backR = s.behindR * beyond;
+  backG = s.behindG * beyond;
+  backB = s.behindB * beyond;
   throughR = s.baseR * through;
   throughG = s.baseG * through;
   throughB = s.baseB * through;
-  inverseMeanBase = dielectric > 0 ? 1 / (1 - dielectric - (1 - dielectric) / 21) : 1;
+  inverseMeanBase = interface0 > 0 ? 1 / (1 - interface0 - (interfaceEdge - interface0) / 21) : 1;
   sheen = max<f32>(s.sheenR, max<f32>(s.sheenG, s.sheenB));
   const w = fifth(cosOut);
   const coated: f32 = coat > 0 || metal > 0 ? 1 : 0;
-  const wSpecular = m.luminance(schlick(f0R, w), schlick(f0G, w), schlick(f0B, w)) * coated,
+  const wSpecular = m.luminance(mirrored(f0R, w, edge), mirrored(f0G, w, edge), mirrored(f0B, w, edge)) * coated,
     // Sheen is spread widely: it is sampled with the diffuse base.
     wDiffuse = m.luminance(diffuseR, diffuseG, diffuseB) + sheen * <f32>0.3,
     wThrough = m.luminance(throughR, throughG, throughB),
@@ -210,25 +227,28 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
   evaluateUnder(oz, jz, iz < 0, facets / (1 + lo + lambdaOf(ix, iy, jz)), facets / (1 + lo), w, wo, wi);
   if (sheen > 0) addSheen(oz, jz, iz < 0, hz);
   if (s.coat <= 0) return;
-  const under: f32 = (1 - s.coat * schlick(COAT_0, wo)) * (1 - s.coat * schlick(COAT_0, wi));
+  const co = coatX * ox + coatY * oy + coatZ * oz,
+    ci = coatX * ix + coatY * iy + coatZ * jz;
+  const under: f32 = (1 - s.coat * schlick(COAT_0, fifth(co))) * (1 - s.coat * schlick(COAT_0, fifth(ci)));
   fR *= under;
   fG *= under;
   fB *= under;
   pdf *= 1 - coatShare;
-  if (iz < 0) return;
-  const coatLo = lambda(oz, coatAlpha),
-    d = distribution(hz, coatAlpha) / (4 * oz);
-  const mirrored = (s.coat * schlick(COAT_0, w) * d) / (1 + coatLo + lambda(jz, coatAlpha));
-  fR += mirrored;
-  fG += mirrored;
-  fB += mirrored;
+  if (iz < 0 || co <= <f32>1e-4) return;
+  const coatLo = lambda(co, coatAlpha),
+    d = distribution(coatX * hx + coatY * hy + coatZ * hz, coatAlpha) / (4 * co);
   pdf += (coatShare * d) / (1 + coatLo);
+  if (ci <= 0) return;
+  const shine = (s.coat * schlick(COAT_0, w) * d) / (1 + coatLo + lambda(ci, coatAlpha));
+  fR += shine;
+  fG += shine;
+  fB += shine;
 }
 
 /** Share of the light under a cosine that gets through all that lies on the base. */
 function crossed(cosine: f32): f32 {
   const w = fifth(cosine);
-  let left: f32 = 1 - schlickOr0(interface0, w);
+  let left: f32 = 1 - mirrored(interface0, w, interfaceEdge);
   if (s.film > 0) left *= beyondFilm(cosine, w);
   if (sheen > 0) left *= 1 - sheen * min<f32>(1, sheenReflectance(cosine));
   return s.coat > 0 ? left * (1 - s.coat * schlick(COAT_0, w)) : left;
@@ -268,10 +288,10 @@ function addSheen(oz: f32, jz: f32, behind: bool, hz: f32): void {
 
 /** All that lies under the coat: value and density of its facets, and `w`, the fifth powers of Schlick's approximation at half vector, eye and light. */
 function evaluateUnder(oz: f32, jz: f32, behind: bool, facet: f32, facetPdf: f32, w: f32, wo: f32, wi: f32): void {
-  let base: f32 = ((1 - schlickOr0(interface0, wi)) * (1 - schlickOr0(interface0, wo)) * inverseMeanBase * jz) / PI;
+  let base: f32 = ((1 - mirrored(interface0, wi, interfaceEdge)) * (1 - mirrored(interface0, wo, interfaceEdge)) * inverseMeanBase * jz) / PI;
   if (s.film > 0) base *= beyondFilm(jz, wi) * beyondFilm(oz, wo);
   if (behind) {
-    const pass: f32 = throughShare > 0 ? (1 - schlickOr0(interface0, w)) * facet : 0;
+    const pass: f32 = throughShare > 0 ? (1 - mirrored(interface0, w, interfaceEdge)) * facet : 0;
     fR = throughR * pass + backR * base;
     fG = throughG * pass + backG * base;
     fB = throughB * pass + backB * base;
@@ -279,9 +299,9 @@ function evaluateUnder(oz: f32, jz: f32, behind: bool, facet: f32, facetPdf: f32
     return;
   }
   if (specularShare > 0) {
-    fR = schlickOr0(f0R, w) * facet;
-    fG = schlickOr0(f0G, w) * facet;
-    fB = schlickOr0(f0B, w) * facet;
+    fR = mirrored(f0R, w, edge) * facet;
+    fG = mirrored(f0G, w, edge) * facet;
+    fB = mirrored(f0B, w, edge) * facet;
     if (s.film > 0) {
       film.mirrorFilm(halfCosine, s.filmIor, s.filmNm, f0R, f0G, f0B);
       fR += s.film * (film.filmR * facet - fR);
@@ -298,16 +318,16 @@ function evaluateUnder(oz: f32, jz: f32, behind: bool, facet: f32, facetPdf: f32
 /** Share of what crosses the face without a film that crosses it with one, of the colour of which the film mirrors most. */
 function beyondFilm(cosine: f32, w: f32): f32 {
   film.mirrorFilm(cosine, s.filmIor, s.filmNm, interface0, interface0, interface0);
-  const plain = schlickOr0(interface0, w);
+  const plain = mirrored(interface0, w, interfaceEdge);
   const most = max(film.filmR, max(film.filmG, film.filmB));
   return most <= plain || plain >= 1 ? 1 : 1 - (s.film * (most - plain)) / (1 - plain);
 }
 
-/** An index of 1 (no interface) has no reflection, not even at grazing angles. */
+/** Schlick's approximation between what is mirrored straight ahead and at a glance. An index of 1 (no interface) mirrors nothing, not even at a glance. */
 // @ts-ignore: decorator
 @inline
-function schlickOr0(f0: f32, w: f32): f32 {
-  return f0 > 0 ? schlick(f0, w) : 0;
+function mirrored(f0: f32, w: f32, f90: f32): f32 {
+  return f0 > 0 ? f0 + (f90 - f0) * w : 0;
 }
 
 /** Visible microfacet normal for a view direction (Heitz 2018), left in maths.r*. */
@@ -343,7 +363,14 @@ export function sample(ox: f32, oy: f32, oz: f32, choice: f32, u1: f32, u2: f32)
   const onCoat = !exits && choice < coatShare;
   const under: f32 = (choice - coatShare) / (1 - coatShare);
   if (!exits && (onCoat || under < specularShare + throughShare)) {
-    visibleNormal(ox, oy, oz, u1, u2, onCoat ? coatAlpha : alpha, onCoat ? coatAlpha : alphaAlong);
+    if (onCoat) {
+      // In the coat's own frame and back.
+      m.setFrame(coatX, coatY, coatZ);
+      m.toLocal(ox, oy, oz);
+      if (m.rz <= <f32>1e-4) return false;
+      visibleNormal(m.rx, m.ry, m.rz, u1, u2, coatAlpha, coatAlpha);
+      m.toWorld(m.rx, m.ry, m.rz);
+    } else visibleNormal(ox, oy, oz, u1, u2, alpha, alphaAlong);
     const d: f32 = 2 * m.dot(ox, oy, oz, m.rx, m.ry, m.rz);
     wiX = d * m.rx - ox;
     wiY = d * m.ry - oy;

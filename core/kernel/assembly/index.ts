@@ -29,6 +29,16 @@ export function setTestMaterial(base: f32, metalness: f32, roughness: f32, ior: 
 
 export function setTestLayers(coat: f32, coatRoughness: f32, diffuseThrough: f32): void {
   s.setTestLayers(coat, coatRoughness, diffuseThrough);
+  b.layCoat(0, 0, 1);
+}
+
+/** How the coat lies on what is under it. */
+export function setTestCoatNormal(x: f32, y: f32, z: f32): void {
+  b.layCoat(x, y, z);
+}
+
+export function setTestSpecular(share: f32, red: f32, green: f32, blue: f32): void {
+  s.setTestSpecular(share, red, green, blue);
 }
 
 export function setTestAnisotropy(strength: f32): void {

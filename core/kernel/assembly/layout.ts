@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 18;
+export const LAYOUT_VERSION: i32 = 19;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -51,7 +51,7 @@ export const MASK_CLEAR: i32 = 2;
 export const MASK_LENS: i32 = 4;
 
 /** Material, linear Rec.709, emission in cd/m2, absorption in 1/m. */
-export const MATERIAL_SIZE: usize = 256;
+export const MATERIAL_SIZE: usize = 320;
 export const MAT_BASE: usize = 0;
 export const MAT_METALNESS: usize = 12;
 export const MAT_ROUGHNESS: usize = 16;
@@ -104,6 +104,18 @@ export const MAT_FILM_IOR: usize = 232;
 export const MAT_FILM_NM: usize = 236;
 /** Between the index for green and that for red or blue. */
 export const MAT_INDEX_SPREAD: usize = 240;
+/** See MapSet. */
+export const MAT_LAYERS_MAP: usize = 244;
+export const MAT_BEARINGS_MAP: usize = 248;
+export const MAT_MIRROR_MAP: usize = 252;
+export const MAT_THROUGH_MAP: usize = 256;
+export const MAT_SPECULAR_COLOUR: usize = 260;
+export const MAT_FILM_LEAST_NM: usize = 272;
+/** How much the coat follows its normals, or those under it. */
+export const MAT_COAT_NORMAL: usize = 276;
+/** 1 if what is scattered through has a colour of its own, and that. */
+export const MAT_THROUGH_OWN: usize = 280;
+export const MAT_THROUGH_COLOUR: usize = 284;
 /** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
 export const SHEEN_TABLE: usize = 2048;
 

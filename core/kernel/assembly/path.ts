@@ -344,6 +344,10 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       wy = m.ry,
       wz = max<f32>(<f32>2e-4, m.rz);
     if (scattered) s.soften(blur);
+    if (s.coat > 0) {
+      m.toLocal(s.coatX, s.coatY, s.coatZ);
+      b.layCoat(m.rx, m.ry, m.rz);
+    }
     b.prepare(wz);
     s.holdRelief();
     share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);

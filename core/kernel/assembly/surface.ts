@@ -16,20 +16,25 @@ import {
   MAT_BASE,
   MAT_BASE_MAP,
   MAT_BODY,
+  MAT_BEARINGS_MAP,
   MAT_COAT,
+  MAT_COAT_NORMAL,
   MAT_COAT_ROUGHNESS,
   MAT_DIFFUSE_THROUGH,
   MAT_EDGE_RADIUS,
   MAT_EMISSION,
   MAT_FILM,
   MAT_FILM_IOR,
+  MAT_FILM_LEAST_NM,
   MAT_FILM_NM,
   MAT_FREE_PATH,
   MAT_GLOW_MAP,
   MAT_INDEX_SPREAD,
   MAT_FROM_WORLD,
   MAT_IOR,
+  MAT_LAYERS_MAP,
   MAT_METALNESS,
+  MAT_MIRROR_MAP,
   MAT_SHARES_MAP,
   MAT_NORMAL_SCALE,
   MAT_OPACITY,
@@ -39,7 +44,11 @@ import {
   MAT_SHEEN,
   MAT_SHEEN_ROUGHNESS,
   MAT_SPECULAR,
+  MAT_SPECULAR_COLOUR,
   MAT_SURFACE_MAP,
+  MAT_THROUGH_COLOUR,
+  MAT_THROUGH_MAP,
+  MAT_THROUGH_OWN,
   MAT_TRANSMISSION,
   MAT_UV_OFFSET,
   MAT_UV_ROTATION,
@@ -91,9 +100,17 @@ export let baseB: f32 = 0;
 export let metalness: f32 = 0;
 export let roughness: f32 = 1;
 export let ior: f32 = 1.5;
+/** Share of what the index mirrors that is mirrored, and in which colour. */
 export let specular: f32 = 1;
+export let specularR: f32 = 1;
+export let specularG: f32 = 1;
+export let specularB: f32 = 1;
 export let transmission: f32 = 0;
 export let diffuseThrough: f32 = 0;
+/** Colour of what is scattered through. */
+export let behindR: f32 = 0;
+export let behindG: f32 = 0;
+export let behindB: f32 = 0;
 /** How much rougher one way, and which way in the world. */
 export let anisotropy: f32 = 0;
 export let acrossX: f32 = 0;
@@ -106,6 +123,10 @@ export let filmNm: f32 = 0;
 export let indexSpread: f32 = 0;
 export let coat: f32 = 0;
 export let coatRoughness: f32 = 0;
+/** Normal of the coat in the world, on the side the ray came from. */
+export let coatX: f32 = 0;
+export let coatY: f32 = 0;
+export let coatZ: f32 = 1;
 export let sheenR: f32 = 0;
 export let sheenG: f32 = 0;
 export let sheenB: f32 = 0;
@@ -234,6 +255,9 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   roughness = load<f32>(q, MAT_ROUGHNESS);
   ior = load<f32>(q, MAT_IOR);
   specular = load<f32>(q, MAT_SPECULAR);
+  specularR = load<f32>(q, MAT_SPECULAR_COLOUR);
+  specularG = load<f32>(q, MAT_SPECULAR_COLOUR + 4);
+  specularB = load<f32>(q, MAT_SPECULAR_COLOUR + 8);
   transmission = load<f32>(q, MAT_TRANSMISSION);
   diffuseThrough = load<f32>(q, MAT_DIFFUSE_THROUGH);
   film = load<f32>(q, MAT_FILM);
@@ -242,6 +266,12 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   indexSpread = load<f32>(q, MAT_INDEX_SPREAD);
   coat = load<f32>(q, MAT_COAT);
   coatRoughness = load<f32>(q, MAT_COAT_ROUGHNESS);
+  coatX = nx;
+  coatY = ny;
+  coatZ = nz;
+  behindR = load<f32>(q, MAT_THROUGH_COLOUR);
+  behindG = load<f32>(q, MAT_THROUGH_COLOUR + 4);
+  behindB = load<f32>(q, MAT_THROUGH_COLOUR + 8);
   sheenR = load<f32>(q, MAT_SHEEN);
   sheenG = load<f32>(q, MAT_SHEEN + 4);
   sheenB = load<f32>(q, MAT_SHEEN + 8);
@@ -274,6 +304,11 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   baseR = colour.baseR;
   baseG = colour.baseG;
   baseB = colour.baseB;
+  if (diffuseThrough > 0 && !load<i32>(q, MAT_THROUGH_OWN)) {
+    behindR = baseR;
+    behindG = baseG;
+    behindB = baseB;
+  }
 }
 
 /** Takes the normal in maths.r*, unless it turns further from the face than to the least cosine. */
@@ -321,12 +356,6 @@ function readMaps(
   let s = (cr * u + sr * v) * perU + load<f32>(q, MAT_UV_OFFSET),
     t = (cr * v - sr * u) * perV + load<f32>(q, MAT_UV_OFFSET + 4);
   if (!laid) anisotropy = 0;
-  if (anisotropy > 0) {
-    lay.layAcross(cr, sr, load<f32>(q, MAT_ANISOTROPY_TURN), load<f32>(q, MAT_ANISOTROPY_TURN + 4));
-    acrossX = m.rx;
-    acrossY = m.ry;
-    acrossZ = m.rz;
-  }
   const patched = load<i32>(q, MAT_PATCHED) != 0;
   const deep = load<f32>(q, MAT_RELIEF);
   if (deep > 0 && surfaceMap >= 0 && !backSide && laid) {
@@ -376,13 +405,91 @@ function readMaps(
     emissionG *= texelG;
     emissionB *= texelB;
   }
-  if (surfaceMap < 0) return;
-  sampleMap(scene, surfaceMap, patched, s, t);
-  roughness *= texelB;
-  const scale = load<f32>(q, MAT_NORMAL_SCALE);
-  const mx = (texelR * 2 - <f32>1.003922) * scale,
-    my = (texelG * 2 - <f32>1.003922) * scale;
-  if (!laid || (mx == 0 && my == 0)) return;
+  const layersMap = load<i32>(q, MAT_LAYERS_MAP);
+  if (layersMap >= 0) {
+    sampleMap(scene, layersMap, patched, s, t);
+    const least = load<f32>(q, MAT_FILM_LEAST_NM);
+    filmNm = least + (filmNm - least) * texelR;
+    coatRoughness *= texelG;
+    film *= texelB;
+    sheenRoughness = max<f32>(<f32>0.1, sheenRoughness * texelA);
+  }
+  const mirrorMap = load<i32>(q, MAT_MIRROR_MAP);
+  if (mirrorMap >= 0) {
+    sampleMap(scene, mirrorMap, patched, s, t);
+    specularR *= texelR;
+    specularG *= texelG;
+    specularB *= texelB;
+    specular *= texelA;
+  }
+  const throughMap = load<i32>(q, MAT_THROUGH_MAP);
+  if (throughMap >= 0) {
+    sampleMap(scene, throughMap, patched, s, t);
+    behindR *= texelR;
+    behindG *= texelG;
+    behindB *= texelB;
+    diffuseThrough *= texelA;
+  }
+  if (surfaceMap >= 0) {
+    sampleMap(scene, surfaceMap, patched, s, t);
+    roughness *= texelB;
+    if (laid) tiltByMap(texelR, texelG, load<f32>(q, MAT_NORMAL_SCALE), cr, sr, side);
+  }
+  let across = load<f32>(q, MAT_ANISOTROPY_TURN),
+    along = load<f32>(q, MAT_ANISOTROPY_TURN + 4);
+  const bearingsMap = load<i32>(q, MAT_BEARINGS_MAP),
+    follows = load<f32>(q, MAT_COAT_NORMAL);
+  if (bearingsMap < 0) {
+    // A coat without normals of its own follows what is under it.
+    m.normalise(coatX + (nx - coatX) * follows, coatY + (ny - coatY) * follows, coatZ + (nz - coatZ) * follows);
+    levelCoat();
+  } else {
+    sampleMap(scene, bearingsMap, patched, s, t);
+    const x = texelB * 2 - <f32>1.003922,
+      y = texelA * 2 - <f32>1.003922,
+      turned = across * x - along * y;
+    along = along * x + across * y;
+    across = turned;
+    anisotropy *= min<f32>(1, sqrt<f32>(x * x + y * y));
+    if (coat > 0 && laid) {
+      const ux = nx,
+        uy = ny,
+        uz = nz;
+      nx = coatX;
+      ny = coatY;
+      nz = coatZ;
+      tiltByMap(texelR, texelG, follows, cr, sr, side);
+      coatX = nx;
+      coatY = ny;
+      coatZ = nz;
+      nx = ux;
+      ny = uy;
+      nz = uz;
+    }
+  }
+  if (anisotropy > 0) {
+    lay.layAcross(cr, sr, across, along);
+    acrossX = m.rx;
+    acrossY = m.ry;
+    acrossZ = m.rz;
+  }
+}
+
+/** Takes the coat's normal in maths.r*, unless it turns away from the face. */
+// @ts-ignore: decorator
+@inline
+function levelCoat(): void {
+  if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.05) return;
+  coatX = m.rx;
+  coatY = m.ry;
+  coatZ = m.rz;
+}
+
+/** Tilts the shading normal by red and green of a map of normals. */
+function tiltByMap(red: f32, green: f32, scale: f32, cr: f32, sr: f32, side: f32): void {
+  const mx = (red * 2 - <f32>1.003922) * scale,
+    my = (green * 2 - <f32>1.003922) * scale;
+  if (mx == 0 && my == 0) return;
   lay.tilt(nx, ny, nz, cr * mx - sr * my, sr * mx + cr * my, side);
   bend(<f32>0.05);
 }
@@ -427,6 +534,8 @@ export function setWhite(): void {
   roughness = 1;
   ior = 1;
   specular = 0;
+  specularR = specularG = specularB = 1;
+  behindR = behindG = behindB = 1;
   transmission = 0;
   diffuseThrough = 0;
   anisotropy = 0;
@@ -456,6 +565,16 @@ export function setTestLayers(clearCoat: f32, rough: f32, through: f32): void {
   coat = clearCoat;
   coatRoughness = rough;
   diffuseThrough = through;
+  behindR = baseR;
+  behindG = baseG;
+  behindB = baseB;
+}
+
+export function setTestSpecular(share: f32, red: f32, green: f32, blue: f32): void {
+  specular = share;
+  specularR = red;
+  specularG = green;
+  specularB = blue;
 }
 
 export function setTestFilm(share: f32, index: f32, nm: f32): void {

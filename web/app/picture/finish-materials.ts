@@ -1,8 +1,9 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
-import type { MapSet } from '../../../core/finish/maps/texture-image';
+import { MAP_IS_SRGB, MAP_KINDS, type MapSet } from '../../../core/finish/maps/texture-image';
 import type { MapImages } from './refine-messages';
 import { halved } from '../../../core/finish/maps/texture-budget';
+import { picturesOf } from '../../../core/finish/maps/pictures';
 import { meanTexel } from '../../../core/finish/maps/mean';
 import type { SkyLight } from './sky-light';
 import { tintSunlight, type SunTint } from './sun-tint';
@@ -11,21 +12,17 @@ import {
   adjustShader,
   KEPT_COLOUR,
   lookupShader,
-  meansOf,
+  mapsOf,
   mirrorWhole,
   NORMAL_FROM_TWO,
+  putMapsBeside,
   waveShader,
   wear,
   type FinishMaterial,
+  type PlacedMap,
+  type PlacedMaps,
 } from './finish-shaders';
 
-interface PlacedMap {
-  texture: THREE.DataTexture;
-  mean: THREE.Vector4;
-}
-type PlacedMaps = { base: PlacedMap } & { [K in Exclude<keyof MapSet, 'base'>]?: PlacedMap | undefined };
-const IS_SRGB: Readonly<Record<keyof MapSet, boolean>> = { base: true, surface: false, shares: false, glow: true };
-const KINDS = Object.keys(IS_SRGB) as (keyof MapSet)[];
 /** Of the finish's plain colour, and even. */
 const AWAITED: MapImages = { size: { width: 1, height: 1 }, base: Uint8Array.of(255, 255, 255, 255), surface: Uint8Array.of(128, 128, 255, 255) }; // prettier-ignore
 
@@ -97,7 +94,7 @@ export class FinishMaterials {
       const images = { ...entry.images };
       for (let i = 0; i < halvings; i++) {
         const { width, height } = images.size;
-        for (const kind of KINDS) if (images[kind]) images[kind] = halved(images[kind], width, height, IS_SRGB[kind]);
+        for (const kind of MAP_KINDS) if (images[kind]) images[kind] = halved(images[kind], width, height, MAP_IS_SRGB[kind]);
         images.size = { width: Math.max(1, width >> 1), height: Math.max(1, height >> 1) };
       }
       this.place(name, images);
@@ -107,7 +104,7 @@ export class FinishMaterials {
 
   private place(name: string, images: MapImages): void {
     const before = this.maps.get(name);
-    for (const kind of KINDS) before?.[kind]?.texture.dispose();
+    for (const kind of MAP_KINDS) before?.[kind]?.texture.dispose();
     this.maps.set(name, this.texturesOf(images));
     for (const { material, finish } of this.made.values()) if (finish.maps === name) this.putMaps(material, finish);
   }
@@ -116,7 +113,7 @@ export class FinishMaterials {
     const texture = (kind: keyof MapSet): PlacedMap | undefined => {
       const data = images[kind];
       if (!data) return undefined;
-      const srgb = IS_SRGB[kind];
+      const srgb = MAP_IS_SRGB[kind];
       const t = new THREE.DataTexture(data, size.width, size.height, THREE.RGBAFormat);
       t.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
       t.wrapS = t.wrapT = THREE.RepeatWrapping;
@@ -127,7 +124,7 @@ export class FinishMaterials {
       t.needsUpdate = true;
       return { texture: t, mean: new THREE.Vector4(...meanTexel(data, size.width, size.height, srgb)) };
     };
-    return { base: texture('base')!, surface: texture('surface'), shares: texture('shares'), glow: texture('glow') };
+    return Object.fromEntries(MAP_KINDS.map((kind) => [kind, texture(kind)])) as PlacedMaps;
   }
 
   private make(finish: Finish): FinishMaterial {
@@ -152,7 +149,7 @@ export class FinishMaterials {
     material.onBeforeCompile = (shader) => {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
       tintSunlight(shader, this.tint);
-      adjustShader(shader, finish, true);
+      adjustShader(shader, material, finish, true);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
     };
     return material;
@@ -162,9 +159,12 @@ export class FinishMaterials {
     const clear = finish.transmission > 0;
     const coated = finish.clearCoat > 0;
     const fibrous = finish.sheen > 0;
+    const pictures = finish.maps === null ? undefined : picturesOf(finish.maps);
+    const dulled =
+      finish.specular < 1 || finish.specularColour.some((c) => c < 1) || pictures?.has('specular') || pictures?.has('specularColour');
     const brushed = finish.anisotropy > 0;
     const filmed = finish.film > 0;
-    const material = new (coated || fibrous || brushed || filmed ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
+    const material = new (coated || fibrous || brushed || filmed || dulled ? THREE.MeshPhysicalMaterial : THREE.MeshStandardMaterial)({
       ...(fibrous && {
         sheen: finish.sheen,
         sheenColor: new THREE.Color().setRGB(...finish.sheenColour, THREE.SRGBColorSpace),
@@ -173,8 +173,13 @@ export class FinishMaterials {
       ...(filmed && {
         iridescence: finish.film,
         iridescenceIOR: finish.filmIor,
+        iridescenceThicknessMinimum: finish.filmLeastNm,
         iridescenceThicknessMaximum: finish.filmNm,
-        ior: finish.ior,
+      }),
+      ...((filmed || dulled) && { ior: finish.ior }),
+      ...(dulled && {
+        specularIntensity: finish.specular,
+        specularColor: new THREE.Color().setRGB(...finish.specularColour, THREE.SRGBColorSpace),
       }),
       ...(brushed && { anisotropy: finish.anisotropy, anisotropyRotation: ((finish.anisotropyDeg + finish.rotationDeg) * Math.PI) / 180 }),
       ...(coated && { clearcoat: finish.clearCoat, clearcoatRoughness: Math.max(0.03, finish.clearCoatRoughness) }),
@@ -200,10 +205,10 @@ export class FinishMaterials {
     wear(material, finish);
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.sky);
-      adaptShader(shader);
+      adaptShader(shader, material, finish);
       // A clear body would be tinted by itself.
       if (!clear) tintSunlight(shader, this.tint);
-      adjustShader(shader, finish);
+      adjustShader(shader, material, finish);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
       if (finish.waves) waveShader(shader, finish.waves, this.time);
       if (clear) mirrorWhole(shader, finish);
@@ -223,19 +228,24 @@ export class FinishMaterials {
     };
     material.map?.dispose();
     material.map = placed(maps.base.texture);
-    meansOf(material).mapMean.value = maps.base.mean;
+    const { means } = mapsOf(material);
+    means.mapMean.value = maps.base.mean;
     if (maps.surface) {
       material.normalMap?.dispose();
       material.normalMap = placed(maps.surface.texture);
-      meansOf(material).surfaceMean.value = maps.surface.mean;
+      means.surfaceMean.value = maps.surface.mean;
       if (material instanceof THREE.MeshStandardMaterial) material.roughnessMap = material.normalMap;
       material.normalScale.setScalar(finish.normalScale);
     }
     if (maps.shares && material instanceof THREE.MeshStandardMaterial) {
       material.metalnessMap?.dispose();
       material.metalnessMap = placed(maps.shares.texture);
-      meansOf(material).sharesMean.value = maps.shares.mean;
+      means.sharesMean.value = maps.shares.mean;
     }
+    putMapsBeside(material, maps);
+    // three.js lays the grain by the map of normals, which is turned already, or by the mesh's own coordinates.
+    if (material instanceof THREE.MeshPhysicalMaterial)
+      material.anisotropyRotation = ((finish.anisotropyDeg + (maps.surface ? 0 : finish.rotationDeg)) * Math.PI) / 180;
     if (maps.glow && finish.emissionCdM2 > 0) {
       material.emissiveMap?.dispose();
       material.emissiveMap = placed(maps.glow.texture);
@@ -246,4 +256,4 @@ export class FinishMaterials {
 
 /** Of RGBA8 with mip levels, which add a third. */
 const bytesOf = ({ size, ...images }: MapImages): number =>
-  (size.width * size.height * 4 * KINDS.filter((kind) => images[kind]).length * 4) / 3;
+  (size.width * size.height * 4 * MAP_KINDS.filter((kind) => images[kind]).length * 4) / 3;

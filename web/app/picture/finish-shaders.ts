@@ -2,8 +2,10 @@ import * as THREE from 'three';
 import { ADJUST_GLSL, adjustmentMatrix, isAdjusted } from '../../../core/finish/adjust';
 import type { Finish } from '../../../core/finish/finish';
 import { HEX_TILING_GLSL } from '../../../core/finish/hex-tiling';
+import type { MapSet } from '../../../core/finish/maps/texture-image';
 import { RELIEF_MOST_STEPS, RELIEF_STEP, reliefGlsl } from '../../../core/finish/relief';
 import { WAVE_COUNT, WAVES_GLSL, wavesOf, type Waves } from '../../../core/finish/waves';
+import { decodeSrgb } from '../../../core/image/tone';
 import { SKY_GLSL } from './sky-light';
 
 /** What is changed in three.js' shaders so that they show a finish as the kernel does. */
@@ -11,17 +13,58 @@ import { SKY_GLSL } from './sky-light';
 export type FinishMaterial = THREE.MeshStandardMaterial | THREE.MeshLambertMaterial;
 
 /** Share of even light that a matt face sends back itself, seen at 45 degrees: a line through what the kernel's scattering function gives between roughness 0.4 and 1. */
-const faceShareOf = ({ ior, roughness }: Finish): number => ((ior - 1) / (ior + 1)) ** 2 * (1.6 - 1.2 * roughness);
+const faceShareOf = ({ ior, roughness, specular }: Finish): number => specular * ((ior - 1) / (ior + 1)) ** 2 * (1.6 - 1.2 * roughness);
 
-/** The maps' means, as the material's shader will read them. */
-export function meansOf(material: FinishMaterial): { mapMean: THREE.IUniform; surfaceMean: THREE.IUniform; sharesMean: THREE.IUniform } {
-  const data = material.userData as { means?: ReturnType<typeof meansOf> };
-  return (data.means ??= {
-    mapMean: { value: new THREE.Vector4() },
-    surfaceMean: { value: new THREE.Vector4() },
-    sharesMean: { value: new THREE.Vector4() },
-  });
+/** A map on the GPU, and its mean. */
+export interface PlacedMap {
+  texture: THREE.DataTexture;
+  mean: THREE.Vector4;
 }
+export type PlacedMaps = { base: PlacedMap } & { [K in Exclude<keyof MapSet, 'base'>]?: PlacedMap | undefined };
+/** Maps that three.js knows nothing of, by the define that says that the material has them. */
+const BESIDE = { LAYERS: 'layers', BEARINGS: 'bearings', MIRROR: 'mirror', THROUGH: 'through' } as const;
+
+const uniform = <T>(value: T) => ({ value });
+
+/** The maps' means, and the maps that three.js does not set itself, as the material's shader will read them. */
+export function mapsOf(material: FinishMaterial) {
+  const data = material.userData as { maps?: ReturnType<typeof emptyMaps> };
+  return (data.maps ??= emptyMaps());
+}
+
+const emptyMaps = () => ({
+  means: {
+    mapMean: uniform(new THREE.Vector4()),
+    surfaceMean: uniform(new THREE.Vector4()),
+    sharesMean: uniform(new THREE.Vector4()),
+    layersMean: uniform(new THREE.Vector4()),
+    bearingsMean: uniform(new THREE.Vector4()),
+    mirrorMean: uniform(new THREE.Vector4()),
+    throughMean: uniform(new THREE.Vector4()),
+  },
+  beside: {
+    layersMap: uniform<THREE.Texture | null>(null),
+    bearingsMap: uniform<THREE.Texture | null>(null),
+    mirrorMap: uniform<THREE.Texture | null>(null),
+    throughMap: uniform<THREE.Texture | null>(null),
+  },
+});
+
+/** Gives a material the maps that it has no place of its own for. */
+export function putMapsBeside(material: FinishMaterial, maps: PlacedMaps): void {
+  const { means, beside } = mapsOf(material);
+  for (const [define, kind] of Object.entries(BESIDE)) {
+    const map = maps[kind];
+    if (!map) continue;
+    beside[`${kind}Map`].value = map.texture;
+    means[`${kind}Mean`].value = map.mean;
+    material.defines = { ...material.defines, [define]: '' };
+  }
+}
+
+const BESIDE_GLSL = Object.entries(BESIDE)
+  .map(([define, kind]) => `#ifdef ${define}\nuniform sampler2D ${kind}Map;\n#endif\n`)
+  .join('');
 
 /**
  * Looks maps up in moved patches, and where a face with relief shows another place than the one on it. What other chunks
@@ -33,7 +76,7 @@ export function lookupShader(
   finish: Finish,
   software: boolean,
 ): void {
-  Object.assign(shader.uniforms, meansOf(material));
+  Object.assign(shader.uniforms, mapsOf(material).means);
   shader.uniforms['reliefPerWidth'] = { value: finish.reliefM / finish.widthM };
   const [step, most] = software ? [1 / 96, 14] : [RELIEF_STEP, RELIEF_MOST_STEPS];
   shader.fragmentShader = shader.fragmentShader
@@ -43,12 +86,17 @@ export function lookupShader(
     .replace('texture2D( normalMap, vNormalMapUv )', 'lookUp( normalMap, surfaceMean )')
     .replace('texture2D( roughnessMap, vRoughnessMapUv )', 'lookUp( roughnessMap, surfaceMean )')
     .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'lookUp( metalnessMap, sharesMean )')
+    .replace(/texture2D\( (layers|bearings|mirror|through)Map, vMapUv \)/g, 'lookUp( $1Map, $1Mean )')
     .replace(
       'void main() {',
       /* glsl */ `
 uniform vec4 mapMean;
 uniform vec4 surfaceMean;
 uniform vec4 sharesMean;
+uniform vec4 layersMean;
+uniform vec4 bearingsMean;
+uniform vec4 mirrorMean;
+uniform vec4 throughMean;
 uniform float reliefPerWidth;
 ${HEX_TILING_GLSL}
 vec2 place;
@@ -142,16 +190,23 @@ export const NORMAL_FROM_TWO = THREE.ShaderChunk.normal_fragment_maps.replaceAll
  * Our surface map holds normal x and y in red and green, roughness in blue; three expects them elsewhere. What is mirrored
  * comes from the sky map.
  */
-export function adaptShader(shader: THREE.WebGLProgramParametersWithUniforms): void {
+export function adaptShader(
+  shader: THREE.WebGLProgramParametersWithUniforms,
+  material: THREE.MeshStandardMaterial,
+  { clearCoatNormal }: Finish,
+): void {
+  Object.assign(shader.uniforms, mapsOf(material).beside);
+  shader.uniforms['coatFollows'] = { value: clearCoatNormal };
   shader.fragmentShader = shader.fragmentShader
-    .replace('#include <common>', `#include <common>\n${SKY_GLSL}`)
+    .replace('#include <common>', `#include <common>\n${SKY_GLSL}\nuniform float coatFollows;`)
     .replace(
       '#include <lights_fragment_maps>',
       /* glsl */ `#include <lights_fragment_maps>
       vec3 mirrored = inverseTransformDirection(reflect(-geometryViewDir, geometryNormal), viewMatrix);
       radiance += skyTowards(mirrored, material.roughness * 6.0);
       #ifdef USE_CLEARCOAT
-        clearcoatRadiance += skyTowards(mirrored, material.clearcoatRoughness * 6.0);
+        vec3 onCoat = inverseTransformDirection(reflect(-geometryViewDir, geometryClearcoatNormal), viewMatrix);
+        clearcoatRadiance += skyTowards(onCoat, material.clearcoatRoughness * 6.0);
       #endif`,
     )
     .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment.replace('texelRoughness.g', 'texelRoughness.b'))
@@ -160,8 +215,27 @@ export function adaptShader(shader: THREE.WebGLProgramParametersWithUniforms): v
       '#include <lights_physical_fragment>',
       THREE.ShaderChunk.lights_physical_fragment
         .replace('material.clearcoat = clearcoat;', 'material.clearcoat = clearcoat * factorShares.g;')
-        .replace('material.sheenColor = sheenColor;', 'material.sheenColor = sheenColor * factorShares.a;'),
+        .replace('material.sheenColor = sheenColor;', 'material.sheenColor = sheenColor * factorShares.a;')
+        .replace('material.clearcoatRoughness = clearcoatRoughness;', 'material.clearcoatRoughness = clearcoatRoughness * layerShares.g;')
+        .replace('material.iridescence = iridescence;', 'material.iridescence = iridescence * layerShares.b;')
+        .replace(
+          'material.iridescenceThickness = iridescenceThicknessMaximum;',
+          `
+          #ifdef LAYERS
+            material.iridescenceThickness = mix(iridescenceThicknessMinimum, iridescenceThicknessMaximum, layerShares.r);
+          #else
+            material.iridescenceThickness = iridescenceThicknessMaximum;
+          #endif`,
+        )
+        .replace('clamp( sheenRoughness, 0.0001, 1.0 )', 'clamp( sheenRoughness * layerShares.a, 0.1, 1.0 )')
+        .replace(
+          'vec2 anisotropyV = anisotropyVector;',
+          'vec2 anisotropyV = mat2(anisotropyVector, -anisotropyVector.y, anisotropyVector.x) * bearing.zw;',
+        )
+        .replace('= specularIntensity;', '= specularIntensity * mirrorShare.a;')
+        .replace('= specularColor;', '= specularColor * mirrorShare.rgb;'),
     )
+    .replace('#include <clearcoat_normal_fragment_maps>', COAT_NORMAL)
     .replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
 }
 
@@ -180,6 +254,38 @@ vec4 factorShares = vec4(1.0);
     diffuseColor.a = 1.0 - (1.0 - diffuseColor.a) * factorShares.b;
   #endif
 #endif
+vec4 layerShares = vec4(1.0);
+vec4 bearing = vec4(0.0, 0.0, 1.0, 0.0);
+vec4 mirrorShare = vec4(1.0);
+#ifdef LAYERS
+  layerShares = texture2D( layersMap, vMapUv );
+#endif
+#ifdef BEARINGS
+  bearing = texture2D( bearingsMap, vMapUv ) * 2.0 - 1.003922;
+#endif
+#ifdef MIRROR
+  mirrorShare = texture2D( mirrorMap, vMapUv );
+#endif
+`;
+
+/** The coat lies by its own map of normals, in the frame that maps lie in here, or follows what is under it. */
+const COAT_NORMAL = /* glsl */ `
+#ifdef USE_CLEARCOAT
+  #ifdef BEARINGS
+    vec3 seenX = dFdx(-vViewPosition);
+    vec3 seenY = dFdy(-vViewPosition);
+    vec2 laidX = dFdx(vMapUv);
+    vec2 laidY = dFdy(vMapUv);
+    vec3 acrossY = cross(seenY, clearcoatNormal);
+    vec3 acrossX = cross(clearcoatNormal, seenX);
+    vec3 alongU = acrossY * laidX.x + acrossX * laidY.x;
+    vec3 alongV = acrossY * laidX.y + acrossX * laidY.y;
+    vec2 tilt = bearing.xy * coatFollows * faceDirection / sqrt(max(1e-20, max(dot(alongU, alongU), dot(alongV, alongV))));
+    clearcoatNormal = normalize(alongU * tilt.x + alongV * tilt.y + clearcoatNormal * sqrt(max(0.01, 1.0 - dot(bearing.xy, bearing.xy) * coatFollows * coatFollows)));
+  #else
+    clearcoatNormal = normalize(mix(clearcoatNormal, normal, coatFollows));
+  #endif
+#endif
 `;
 
 /** Whether elements wear the finish in different colours; then each vertex says how (see SurfaceBatch). */
@@ -196,11 +302,20 @@ export function wear(material: FinishMaterial, finish: Finish): void {
     ...(finish.transmission > 0 && { CLEAR: '' }),
     ...(finish.reliefM > 0 && { RELIEF: '' }),
     ...(finish.diffuseTransmission > 0 && { SCATTERS_THROUGH: '' }),
+    ...(finish.diffuseTransmissionColour && { THROUGH_OWN: '' }),
   };
 }
 
 /** Colour adjustment, the element's own colour, and light from behind a surface that lets some through. */
-export function adjustShader(shader: THREE.WebGLProgramParametersWithUniforms, finish: Finish, matt = false): void {
+export function adjustShader(
+  shader: THREE.WebGLProgramParametersWithUniforms,
+  material: FinishMaterial,
+  finish: Finish,
+  matt = false,
+): void {
+  Object.assign(shader.uniforms, mapsOf(material).beside);
+  const behind = (finish.diffuseTransmissionColour ?? finish.baseColour).map(decodeSrgb);
+  shader.uniforms['throughColour'] = { value: new THREE.Vector3(...behind) };
   shader.uniforms['adjustment'] = { value: new THREE.Matrix3().set(...adjustmentMatrix(finish)) };
   shader.uniforms['contrast'] = { value: finish.contrast };
   shader.uniforms['through'] = { value: finish.diffuseTransmission };
@@ -218,7 +333,9 @@ export function adjustShader(shader: THREE.WebGLProgramParametersWithUniforms, f
       uniform mat3 adjustment;
       uniform float contrast;
       uniform float through;
+      uniform vec3 throughColour;
       uniform float faceShare;
+      ${BESIDE_GLSL}
       ${ADJUST_GLSL}`,
     )
     .replace(
@@ -238,9 +355,16 @@ export function adjustShader(shader: THREE.WebGLProgramParametersWithUniforms, f
       /* glsl */ `#include <lights_fragment_end>
       #ifdef SCATTERS_THROUGH
         // The sun on the other side, as if nothing stood before it there.
-        reflectedLight.directDiffuse *= 1.0 - through;
+        vec4 throughShare = vec4(diffuseColor.rgb, through);
+        #ifdef THROUGH_OWN
+          throughShare.rgb = throughColour;
+        #endif
+        #ifdef THROUGH
+          throughShare *= texture2D( throughMap, vMapUv );
+        #endif
+        reflectedLight.directDiffuse *= 1.0 - throughShare.a;
         #if NUM_DIR_LIGHTS > 0
-          reflectedLight.directDiffuse += through * diffuseColor.rgb * RECIPROCAL_PI
+          reflectedLight.directDiffuse += throughShare.a * throughShare.rgb * RECIPROCAL_PI
             * directionalLights[0].color * max(0.0, -dot(normal, directionalLights[0].direction));
         #endif
       #endif`,

@@ -5,7 +5,7 @@ import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
 import { blobOf, decodeMesh, isAsLaid, type Mesh } from '../../../core/geometry/mesh';
 import { decodeMaps, KEPT_MAPS, mapSetOf } from '../../../core/finish/maps/generate';
 import { composePictures, picturesOf } from '../../../core/finish/maps/pictures';
-import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-image';
+import { MAP_KINDS, type MapSet, type TextureImage } from '../../../core/finish/maps/texture-image';
 import { automaticEv } from '../../../core/image/exposure';
 import { develop, exposureScale } from '../../../core/image/tone';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
@@ -16,7 +16,7 @@ import { FIREFLY_LIMIT } from '../../../core/render/print';
 import { renderProgressively } from '../../../core/render/progressive';
 import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
-import type { Exposure, FromRefiner, RefineView, ToRefiner } from './refine-messages';
+import type { Exposure, FromRefiner, MapImages, RefineView, ToRefiner } from './refine-messages';
 import { SceneReceiver } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
 
@@ -270,10 +270,7 @@ async function fetchMaps(name: string): Promise<void> {
       name,
       maps: {
         size: { width: loaded.base.width, height: loaded.base.height },
-        base: copy(loaded.base)!,
-        surface: copy(loaded.surface),
-        shares: copy(loaded.shares),
-        glow: copy(loaded.glow),
+        ...(Object.fromEntries(MAP_KINDS.map((kind) => [kind, copy(loaded[kind])])) as Omit<MapImages, 'size'>),
       },
     });
   } catch {

@@ -47,6 +47,15 @@ const FIRST_DISTANCE_M = 0.1;
   template: `
     <h4>Light through it</h4>
     <dp-sliders [parameters]="shares" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
+    @if (finish().diffuseTransmission > 0) {
+      <dp-colour-row
+        label="Colour scattered through"
+        name="through-colour"
+        [colour]="finish().diffuseTransmissionColour ?? finish().baseColour"
+        (slid)="slid.emit({ diffuseTransmissionColour: $event })"
+        (set)="set.emit({ diffuseTransmissionColour: $event })"
+      />
+    }
     @if (finish().subsurfaceM > 0) {
       <dp-colour-row
         label="How far each colour goes"

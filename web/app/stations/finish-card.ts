@@ -39,8 +39,10 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter<NumbersOf<Fin
       share('Metalness', 'metalness'),
       share('Brushed', 'anisotropy'),
       { label: 'Brushed across', field: 'anisotropyDeg', min: -90, max: 90, step: 1, format: degrees },
+      share('Mirroring', 'specular'),
       share('Clear coat', 'clearCoat'),
       share('Coat roughness', 'clearCoatRoughness'),
+      { label: 'Coat’s relief', field: 'clearCoatNormal', min: 0, max: 2, step: 0.05, format: plain },
       share('Thin film', 'film'),
       { label: 'Film thickness', field: 'filmNm', min: 0, max: 1500, step: 5, format: (v) => `${v.toFixed(0)} nm` },
       { label: 'Film index', field: 'filmIor', min: 1, max: 2.5, step: 0.01, format: plain },
@@ -52,8 +54,15 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter<NumbersOf<Fin
     ],
   },
 ];
-/** Nothing without a film. */
-const OF_FILM: ReadonlySet<string> = new Set(['filmNm', 'filmIor']);
+/** Parameters that are nothing without another. */
+const HANGS_ON: Partial<Record<NumbersOf<Finish>, NumbersOf<Finish>>> = {
+  filmNm: 'film',
+  filmIor: 'film',
+  clearCoatRoughness: 'clearCoat',
+  clearCoatNormal: 'clearCoat',
+  sheenRoughness: 'sheen',
+  anisotropyDeg: 'anisotropy',
+};
 const asGlossiness = (p: Parameter<NumbersOf<Finish>>): Parameter<NumbersOf<Finish>> =>
   p.field === 'roughness' ? { ...p, label: 'Glossiness', turned: true } : p;
 const SIDES = [
@@ -90,6 +99,15 @@ const SPREADS: readonly Parameter<NumbersOf<Finish['vary']>>[] = [
       @for (group of groups(); track group.name) {
         <h4>{{ group.name }}</h4>
         <dp-sliders [parameters]="group.sliders" [of]="shown()" (slid)="preview($event)" (set)="edit($event)" />
+      }
+      @if (mirrorsInColour()) {
+        <dp-colour-row
+          label="Mirrored colour"
+          name="specular-colour"
+          [colour]="shown().specularColour"
+          (slid)="preview({ specularColour: $event })"
+          (set)="edit({ specularColour: $event })"
+        />
       }
       @if (shown().sheen > 0) {
         <dp-colour-row
@@ -259,11 +277,19 @@ export class FinishCard {
   /** Differs from the shipped finish of the same id. */
   protected readonly edited = computed(() => FINISHES.some((f) => f.id === this.finish().id && f !== this.finish()));
 
+  /** Most things mirror light as it is. */
+  protected readonly mirrorsInColour = computed(() => this.shown().specular < 1 || this.shown().specularColour.some((c) => c < 1));
+
   /** Whether roughness is told as its opposite. */
   protected readonly glossy = signal(false);
 
   protected readonly groups = computed(() => {
-    const shown = this.shown().film > 0 ? GROUPS : GROUPS.map((group) => ({ ...group, sliders: group.sliders.filter((p) => !OF_FILM.has(p.field)) })); // prettier-ignore
+    const finish = this.shown();
+    const matters = ({ field }: Parameter<NumbersOf<Finish>>) => {
+      const on = HANGS_ON[field];
+      return on === undefined || finish[on] > 0;
+    };
+    const shown = GROUPS.map((group) => ({ ...group, sliders: group.sliders.filter(matters) }));
     return this.glossy() ? shown.map((group) => ({ ...group, sliders: group.sliders.map(asGlossiness) })) : shown;
   });
 
