@@ -18,7 +18,7 @@ import { snapshotOf } from '../core/model/model';
 import { modelAsGlb } from './model-export';
 import type { PersonalLibrary } from './personal-library';
 import type { Previews } from './previews/previews';
-import { isPrintId } from './prints/queue';
+import { isPrintId, PRINT_FILES, type PrintFile } from './prints/queue';
 import { specOf } from './prints/spec';
 
 export interface AppContext extends LiveContext, LinkContext {
@@ -144,9 +144,9 @@ function printRoutes(app: express.Express, { prints, project, sources }: AppCont
     await prints.remove(request.params.print);
     response.status(204).end();
   });
-  app.get('/api/prints/:print/:kind.png', (request, response) => {
-    const { print, kind } = request.params;
-    const file = kind === 'picture' || kind === 'thumb' ? prints.fileOf(print, kind) : undefined;
+  app.get('/api/prints/:print/:file', (request, response) => {
+    const name = Object.keys(PRINT_FILES).find((known) => known === request.params.file) as PrintFile | undefined;
+    const file = name && prints.fileOf(request.params.print, name);
     if (!file) response.status(404).json({ message: 'There is no such picture.' });
     else response.sendFile(file);
   });

@@ -178,8 +178,8 @@ describe('a dressed model as GLB', () => {
     // The picture stands on its head in glTF, so the grain turns the other way in it.
     expect(material).toMatchObject({ specularColour: [1, 0, 1], diffuseTransmissionColour: [0, 1, 1], clearCoat: 0.8, filmLeastNm: 200 });
     expect(material!.anisotropyDeg).toBeCloseTo(-30, 4);
-    const composed = await composePictures(new Map(picturesOf(pictureMapsName(material!.texture!))!), async (key) => {
-      const { data, info } = await sharp(again.pictures.get(key)!).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
+    const composed = await composePictures(new Map(picturesOf(pictureMapsName(material!.texture!))), async (key) => {
+      const { data, info } = await sharp(again.pictures.get(key)).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
       return { width: info.width, height: info.height, texels: new Uint8Array(data) };
     });
     const texel = (image: TextureImage | undefined) => [...image!.texels.subarray(0, 4)];

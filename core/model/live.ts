@@ -68,7 +68,10 @@ export interface PrintSummary {
   width: number;
   height: number;
   quality: string;
+  /** Of each picture. */
   samples: number;
+  /** Pictures: of a walk more than one. */
+  frames: number;
   seed: number;
   denoise: boolean;
   state: JobState;

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { keptWalkSchema } from '../camera/walk';
 import { finishSchema, type Finish } from '../finish/finish';
 import { laidSchema } from '../finish/laid';
 import { rulesSchema } from '../finish/rules';
@@ -73,6 +74,8 @@ export const commandSchema = v.variant('type', [
     camera: cameraSchema,
   }),
   v.strictObject({ type: v.literal('drop-view'), id }),
+  v.strictObject({ type: v.literal('keep-walk'), id, walk: keptWalkSchema }),
+  v.strictObject({ type: v.literal('drop-walk'), id }),
   /** Null: as it comes. */
   v.strictObject({
     type: v.literal('place-source'),
@@ -214,6 +217,10 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       return { label: `View ${command.name} kept`, changes: [put(`view/${command.id}`, { name: command.name, ...command.camera })] };
     case 'drop-view':
       return { label: 'View dropped', changes: [put(`view/${command.id}`, undefined)] };
+    case 'keep-walk':
+      return { label: `Walk ${command.walk.name} kept`, changes: [put(`walk/${command.id}`, command.walk)] };
+    case 'drop-walk':
+      return { label: 'Walk dropped', changes: [put(`walk/${command.id}`, undefined)] };
     case 'nudge-element':
       return {
         label: command.by

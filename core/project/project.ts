@@ -1,3 +1,4 @@
+import type { KeptWalk } from '../camera/walk';
 import { completeFinish, type Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
 import type { Laid } from '../finish/laid';
@@ -41,6 +42,7 @@ export interface EntryTypes {
   [override: `element/${string}`]: { finish: string; at: string };
   [finish: `finish/${string}`]: Finish;
   [view: `view/${string}`]: { name: string } & Camera;
+  [walk: `walk/${string}`]: KeptWalk;
 }
 
 export type EntryKey = Extract<keyof EntryTypes, string>;

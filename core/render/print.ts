@@ -1,5 +1,6 @@
 import * as v from 'valibot';
-import { cameraSchema } from '../model/schema';
+import { frameCount, walkSchema, WalkWay } from '../camera/walk';
+import { cameraSchema, type Camera } from '../model/schema';
 import type { Scene } from '../scene/scene';
 import type { SkyInput } from '../sky/sky-map';
 
@@ -16,7 +17,10 @@ export const MAX_PRINT_HEIGHT = 2160;
 
 const side = (max: number) => v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(max));
 
-/** What a person orders. */
+export const FRAME_RATES = [24, 25, 30] as const;
+const MOST_FRAMES = 6000;
+
+/** What a person orders: one picture, or those of a walk, which then gives the cameras. */
 export const printOrderSchema = v.strictObject({
   name: v.pipe(v.string(), v.minLength(1), v.maxLength(200)),
   camera: cameraSchema,
@@ -28,8 +32,33 @@ export const printOrderSchema = v.strictObject({
   ev100: v.pipe(v.number(), v.finite(), v.minValue(-10), v.maxValue(24)),
   /** The moment that what moves is seen at, seconds. */
   timeS: v.optional(v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(1e6)), 0),
+  walk: v.optional(
+    v.pipe(
+      v.strictObject({ ...walkSchema.entries, framesPerSecond: v.picklist(FRAME_RATES) }),
+      v.check((walk) => frameCount(walk, walk.framesPerSecond) <= MOST_FRAMES, `A walk has ${String(MOST_FRAMES)} pictures at most.`),
+    ),
+  ),
 });
 export type PrintOrder = v.InferOutput<typeof printOrderSchema>;
+
+/** One picture of an order: where from, and the moment that what moves is seen at, seconds. */
+export interface PrintFrame {
+  camera: Camera;
+  timeS: number;
+}
+
+export const framesIn = ({ walk }: PrintOrder): number => (walk ? frameCount(walk, walk.framesPerSecond) : 1);
+
+/** The pictures of an order, each by its number alone: the same whichever were made before. */
+export function frameOf(order: PrintOrder): (number: number) => PrintFrame {
+  const { walk, camera, timeS } = order;
+  if (!walk) return () => ({ camera, timeS });
+  const way = new WalkWay(walk);
+  return (number) => {
+    const seconds = number / walk.framesPerSecond;
+    return { camera: way.cameraAt(seconds), timeS: timeS + seconds };
+  };
+}
 
 /** An order with everything it depends on frozen, so that a resumed print shows the building it was ordered of. */
 export interface PrintSpec {

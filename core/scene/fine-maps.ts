@@ -9,7 +9,7 @@ import type { RenderedInstance } from '../kernel/scene-memory';
 /** Side of the map sets that surfaces close by wear in a print, texels. */
 export const FINE_MAP_SIZE = 2 * MAP_SIZE;
 /** So many at most, those that are seen most closely: each takes 33 to 50 MB. */
-const MOST_FINE_SETS = 12;
+export const MOST_FINE_SETS = 12;
 
 /** Shipped map sets of which a pixel of a picture shows less than a texel where they are seen most closely, the closest first. */
 export function closelySeenMaps(

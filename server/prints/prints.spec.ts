@@ -1,9 +1,11 @@
-import { createHash } from 'node:crypto';
-import { existsSync } from 'node:fs';
+import { createHash, randomUUID } from 'node:crypto';
+import { existsSync, readdirSync } from 'node:fs';
 import path from 'node:path';
 import { deflateRawSync } from 'node:zlib';
+import { strFromU8, unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { WalkWay } from '../../core/camera/walk';
 import { encodeMesh } from '../../core/geometry/mesh';
 import { MeshBuilder } from '../../core/geometry/shapes';
 import { testElement } from '../../core/model/testing';
@@ -75,6 +77,12 @@ async function pictureOf(id: string): Promise<Buffer> {
   expect(response.status).toBe(200);
   return Buffer.from(await response.arrayBuffer());
 }
+/** Gives the source material a finish, or takes it off. */
+async function assign(material: string, finish: string | null): Promise<void> {
+  const from = page.received.length;
+  page.send({ type: 'command', id: randomUUID(), command: { type: 'assign-finish', source: 'yard', material, finish } });
+  await page.next('changes', () => true, from);
+}
 const pixels = (png: Buffer) => sharp(png).removeAlpha().raw().toBuffer();
 
 describe('a print', () => {
@@ -145,6 +153,82 @@ describe('a print', () => {
     await fetch(`${server.url}/api/prints/${id}`, { method: 'DELETE' });
     await page.next('prints', (m) => m.prints.every((p) => p.id !== id), page.received.indexOf(message));
   });
+});
+
+describe('a walk', () => {
+  const stops = [
+    ORDER.camera,
+    { position: [2, -8, 2] as [number, number, number], target: [0, 0, 1] as [number, number, number], focalMm: 28 },
+  ];
+  const WALK = { stops, seconds: 0.2, eased: false, framesPerSecond: 25 } as const;
+  const framesOf = async (id: string) => {
+    const response = await fetch(`${server.url}/api/prints/${id}/pictures.zip`);
+    expect(response.status).toBe(200);
+    return unzipSync(new Uint8Array(await response.arrayBuffer()));
+  };
+
+  it('is numbered pictures in a zip, and a moving one of them', async () => {
+    const id = await order({ walk: { ...WALK, stops: [...stops] } });
+    expect(await ended(id)).toMatchObject({ state: 'finished', progress: 1, frames: 5, samples: 32 });
+    const files = await framesOf(id);
+    expect(Object.keys(files)).toEqual(['about.json', '00001.png', '00002.png', '00003.png', '00004.png', '00005.png']);
+    expect(JSON.parse(strFromU8(files['about.json']!))).toMatchObject({ FramesPerSecond: '25', Frames: '5', View: ORDER.name });
+    const moving = await sharp(Buffer.from(await (await fetch(`${server.url}/api/prints/${id}/moving.webp`)).arrayBuffer())).metadata();
+    expect(moving).toMatchObject({ format: 'webp', pages: 5, delay: [40, 40, 40, 40, 40], width: 160 });
+    expect((await fetch(`${server.url}/api/prints/${id}/picture.png`)).status).toBe(404);
+    // Nothing is left beside them, and nothing at all once it is deleted.
+    expect(existsSync(path.join(folder, 'prints', `${id}.frames`))).toBe(false);
+    await fetch(`${server.url}/api/prints/${id}`, { method: 'DELETE' });
+    expect(readdirSync(path.join(folder, 'prints')).filter((name) => name.startsWith(id))).toEqual([]);
+  });
+
+  it('is exact to the frame: water and camera are, in each picture, as in a still of that place and moment', async () => {
+    await assign('m', 'water-pool');
+    const walk = { ...WALK, stops: [...stops] };
+    const id = await order({ walk, timeS: 3 });
+    await ended(id);
+    const files = await framesOf(id);
+    const way = new WalkWay(walk);
+    for (const number of [1, 4]) {
+      const still = await order({ camera: way.cameraAt(number / 25), timeS: 3 + number / 25 });
+      await ended(still);
+      const [alone, frame] = [await pixels(await pictureOf(still)), await pixels(Buffer.from(files[`0000${String(number + 1)}.png`]!))];
+      expect(alone.equals(frame)).toBe(true);
+    }
+    // A moment later it is another picture.
+    const later = await order({ camera: way.cameraAt(1 / 25), timeS: 3 + 2 / 25 });
+    await ended(later);
+    expect((await pixels(await pictureOf(later))).equals(await pixels(Buffer.from(files['00002.png']!)))).toBe(false);
+    await assign('m', null);
+  });
+
+  it('that a killed server left goes on with the picture it was at, and ends as if nothing had been', async () => {
+    const wanted = { walk: { ...WALK, stops: [...stops], seconds: 0.4 }, width: 200, height: 112 };
+    const whole = await order(wanted);
+    await ended(whole);
+    const reference = await framesOf(whole);
+    const id = await order(wanted);
+    await expect
+      .poll(() => existsSync(path.join(folder, 'prints', `${id}.frames`, '00003.png')), { timeout: 60_000, interval: 20 })
+      .toBe(true);
+    await server.kill('SIGKILL');
+    server = await startServer(folder);
+    page = await openPage(server);
+    expect(await ended(id)).toMatchObject({ state: 'finished', frames: 10 });
+    const resumed = await framesOf(id);
+    expect(Object.keys(resumed)).toEqual(Object.keys(reference));
+    for (const name of Object.keys(reference).slice(1)) {
+      const [a, b] = [await pixels(Buffer.from(reference[name]!)), await pixels(Buffer.from(resumed[name]!))];
+      expect(a.reduce((worst, value, i) => Math.max(worst, Math.abs(value - b[i]!)), 0)).toBeLessThanOrEqual(1);
+    }
+  });
+
+  it('is refused by the field that is wrong', async () => {
+    for (const [walk, word] of [[{ ...WALK, seconds: 0 }, 'seconds'], [{ ...WALK, stops: stops.slice(1) }, 'stops'], [{ ...WALK, framesPerSecond: 23 }, 'framesPerSecond'], [{ ...WALK, seconds: 600, framesPerSecond: 30 }, '6000 pictures']] as const) {
+      const response = await post({ ...ORDER, walk });
+      expect([response.status, ((await response.json()) as { message: string }).message.includes(word)]).toEqual([400, true]);
+    }
+  }); // prettier-ignore
 });
 
 describe('an order that cannot be kept', () => {

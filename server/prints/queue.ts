@@ -4,9 +4,10 @@ import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Kysely } from 'kysely';
 import type { JobState, PrintSummary } from '../../core/model/live';
-import { PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
+import { framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
 import type { ProjectTables } from '../database/schema';
 import { worker } from '../dist-paths';
+import { framesFolder } from './walk-files';
 import type { FromPrintWorker, PrintWorkerInput } from './worker';
 
 interface Running {
@@ -22,6 +23,10 @@ const COMMIT_EVERY_MS = 1000;
 export function isPrintId(id: string): boolean {
   return /^[0-9a-f-]{36}$/.test(id);
 }
+
+/** Endings of what is handed over. */
+export const PRINT_FILES = { 'picture.png': '.png', 'thumb.png': '.thumb.png', 'pictures.zip': '.zip', 'moving.webp': '.webp' } as const;
+export type PrintFile = keyof typeof PRINT_FILES;
 
 /** Prints, one at a time in the order they were asked for. Orders are in the database; a restart takes up where it was. */
 export class PrintQueue {
@@ -103,13 +108,14 @@ export class PrintQueue {
         .where('state', '=', 'waiting')
         .execute();
     rmSync(`${this.fileBase(id)}.film`, { force: true });
+    rmSync(framesFolder(this.fileBase(id)), { recursive: true, force: true });
     this.tell();
   }
 
   async remove(id: string): Promise<void> {
     await this.cancel(id);
     await this.db.deleteFrom('print').where('id', '=', id).execute();
-    for (const ending of ['.png', '.thumb.png', '.film', '.part']) rmSync(`${this.fileBase(id)}${ending}`, { force: true });
+    for (const ending of [...Object.values(PRINT_FILES), '.film', '.part']) rmSync(`${this.fileBase(id)}${ending}`, { force: true });
     this.tell();
   }
 
@@ -117,21 +123,23 @@ export class PrintQueue {
     const rows = await this.db.selectFrom('print').selectAll().orderBy('created_at', 'desc').limit(200).execute();
     return rows.map((row) => {
       const { order } = JSON.parse(row.spec) as PrintSpec;
-      const total = PRINT_QUALITIES[order.quality].samples;
+      const { samples } = PRINT_QUALITIES[order.quality];
+      const frames = framesIn(order);
+      const total = samples * frames;
       const running = this.running?.id === row.id ? this.running : undefined;
       const done = row.state === 'finished' ? total : Math.max(running?.samples ?? 0, row.samples_done);
       return {
-        id: row.id, name: order.name, width: order.width, height: order.height, quality: order.quality, samples: total, seed: order.seed,
+        id: row.id, name: order.name, width: order.width, height: order.height, quality: order.quality, samples, frames, seed: order.seed,
         denoise: order.denoise, state: row.state as JobState, progress: done / total, secondsLeft: running?.secondsLeft ?? null,
         createdAt: row.created_at, finishedAt: row.finished_at, fault: row.fault,
       }; // prettier-ignore
     });
   }
 
-  /** Path of a finished picture or its thumbnail, if it is there. */
-  fileOf(id: string, kind: 'picture' | 'thumb'): string | undefined {
+  /** Path of a file of a finished print, if it is there. */
+  fileOf(id: string, name: PrintFile): string | undefined {
     if (!isPrintId(id)) return undefined;
-    const file = `${this.fileBase(id)}${kind === 'picture' ? '.png' : '.thumb.png'}`;
+    const file = `${this.fileBase(id)}${PRINT_FILES[name]}`;
     return existsSync(file) ? file : undefined;
   }
 

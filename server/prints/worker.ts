@@ -1,23 +1,26 @@
 import { existsSync, readFileSync } from 'node:fs';
-import { rename, unlink, writeFile } from 'node:fs/promises';
+import { mkdir, rename, unlink, writeFile } from 'node:fs/promises';
+import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import sharp from 'sharp';
-import { cameraFrame, type CameraFrame } from '../../core/camera/camera';
+import { cameraFrame } from '../../core/camera/camera';
 import { develop, exposureScale } from '../../core/image/tone';
 import type { KernelPool } from '../../core/kernel/pool';
 import { SceneMemory, type SceneAssets } from '../../core/kernel/scene-memory';
 import { setLivingScene } from '../../core/living/with-blades';
 import { PictureBuffers } from '../../core/render/denoise';
-import { FIREFLY_LIMIT, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
-import { closelySeenMaps } from '../../core/scene/fine-maps';
+import { FIREFLY_LIMIT, frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
+import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { clearSky } from '../../core/sky/sky-map';
 import { BlobStore } from '../blobs';
 import { KERNEL_FILE } from '../dist-paths';
 import { fineMaps } from '../fine-maps';
 import { nodePool } from '../node-pool';
 import { loadAssets } from '../scene-assets';
+import { xmp } from './picture-metadata';
+import { framePath, writeWalk } from './walk-files';
 
-/** One print from its frozen order to the file. The film is kept beside it every few seconds, so a killed print goes on. */
+/** One print from its frozen order to its files. The film is kept beside them every few seconds, so a killed print goes on. */
 
 export interface PrintWorkerInput {
   spec: PrintSpec;
@@ -27,122 +30,127 @@ export interface PrintWorkerInput {
   /** Without ending. */
   output: string;
 }
-export type FromPrintWorker = { type: 'progress'; samples: number; total: number; secondsLeft: number | null } | { type: 'finished' };
+/** Samples a pixel, of all pictures together. */
+export type FromPrintWorker = { type: 'progress'; samples: number; secondsLeft: number | null } | { type: 'finished' };
 
 /** The film is kept so often, but no oftener than that keeping it takes a twentieth of the time. */
 const KEEP_EVERY_MS = 1500;
 const KEEPING_SHARE = 1 / 20;
 const TILE = 32;
+/** Of a walk so many pictures are asked what they show closely. */
+const MOST_LOOKED_AT = 40;
 
 const { spec, blobDirectory, mapDirectory, output } = workerData as PrintWorkerInput;
 const { order } = spec;
-const { samples: total, maxDepth } = PRINT_QUALITIES[order.quality];
+const { samples: perFrame, maxDepth } = PRINT_QUALITIES[order.quality];
+const frames = framesIn(order);
+const at = frameOf(order);
 const filmFile = `${output}.film`;
+const pictureOf = (frame: number) => (order.walk ? framePath(output, frame) : `${output}.png`);
 
 async function main(): Promise<void> {
   const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
   scene.setSky(clearSky(spec.sky));
-  const frame = cameraFrame(order.camera, order.width / order.height);
-  setLivingScene(scene, spec.scene, await assetsFor(frame), frame);
-  scene.setTime(order.timeS);
-  scene.camera(frame);
   scene.settings({ seed: order.seed, maxDepth, clampCdM2: FIREFLY_LIMIT / exposureScale(order.ev100) });
-  scene.setFilm(order.width, order.height);
+  const assets = await assetsFor();
   const pool = nodePool(scene);
-  await renderSamples(pool, readFilm(scene));
-  await writePicture(pool);
+  const buffers = new PictureBuffers(pool, order.width, order.height);
+  const left = Array.from({ length: frames }, (_, i) => i).filter((i) => !existsSync(pictureOf(i)));
+  const told = progress((frames - left.length) * perFrame);
+  for (const frame of left) {
+    const { camera, timeS } = at(frame);
+    const axes = cameraFrame(camera, order.width / order.height);
+    setLivingScene(scene, spec.scene, assets, axes);
+    scene.setTime(timeS);
+    scene.camera(axes);
+    scene.setFilm(order.width, order.height);
+    await renderSamples(pool, frame, told);
+    await writePicture(buffers, pictureOf(frame));
+  }
+  await writeThumbnail(pictureOf(0));
+  if (order.walk) await writeWalk(output, frames, order.walk.framesPerSecond, spec.metadata);
   if (existsSync(filmFile)) await unlink(filmFile);
   parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
   pool.close();
 }
 
-/** What is seen closely wears finer maps, but not in a proof, which is to be there soon. */
-async function assetsFor(frame: CameraFrame): Promise<SceneAssets> {
+/** What is seen closely wears finer maps, the same all along a walk, but not in a proof, which is to be there soon. */
+async function assetsFor(): Promise<SceneAssets> {
   const assets = await loadAssets(spec.scene, new BlobStore(blobDirectory));
   if (order.quality === 'proof') return assets;
-  const close = closelySeenMaps(spec.scene.instances, (hash) => assets.mesh(hash), frame, order.width);
-  const fine = new Map(close.map((name) => [name, fineMaps(name, mapDirectory)]));
+  const close = new Set<string>();
+  const step = Math.max(1, Math.ceil(frames / MOST_LOOKED_AT));
+  for (let frame = 0; frame < frames; frame += step) {
+    const axes = cameraFrame(at(frame).camera, order.width / order.height);
+    for (const name of closelySeenMaps(spec.scene.instances, (hash) => assets.mesh(hash), axes, order.width)) close.add(name);
+  }
+  const fine = new Map([...close].slice(0, MOST_FINE_SETS).map((name) => [name, fineMaps(name, mapDirectory)]));
   return { mesh: (hash) => assets.mesh(hash), maps: (name) => fine.get(name) ?? assets.maps(name) };
 }
 
-async function renderSamples(pool: KernelPool, done: number): Promise<void> {
-  const { width, height } = order;
+/** Tells how far it is, each time a sample of all pixels is done; `before` were done by an earlier start. */
+function progress(before: number): (samples: number) => void {
   const started = Date.now();
-  let keepAt = started + KEEP_EVERY_MS;
-  for (let sample = done; sample < total; sample++) {
+  let done = 0;
+  return (samples) => {
+    done += samples;
+    const secondsLeft = (((frames * perFrame - before - done) / done) * (Date.now() - started)) / 1000;
+    parentPort!.postMessage({ type: 'progress', samples: before + done, secondsLeft } satisfies FromPrintWorker);
+  };
+}
+
+async function renderSamples(pool: KernelPool, frame: number, told: (samples: number) => void): Promise<void> {
+  const { width, height } = order;
+  const done = readFilm(pool.scene, frame);
+  let keepAt = Date.now() + KEEP_EVERY_MS;
+  for (let sample = done; sample < perFrame; sample++) {
     await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1, step: 1, offsetX: 0, offsetY: 0 });
+    told(sample === done ? done + 1 : 1);
     const now = Date.now();
-    const perSample = (now - started) / (sample + 1 - done);
-    parentPort!.postMessage({
-      type: 'progress',
-      samples: sample + 1,
-      total,
-      secondsLeft: ((total - sample - 1) * perSample) / 1000,
-    } satisfies FromPrintWorker);
-    if (now > keepAt && sample + 1 < total) {
-      await keepFilm(pool.scene, sample + 1);
+    if (now > keepAt && sample + 1 < perFrame) {
+      await keepFilm(pool.scene, frame, sample + 1);
       const kept = Date.now();
       keepAt = kept + Math.max(KEEP_EVERY_MS, (kept - now) / KEEPING_SHARE);
     }
   }
 }
 
-/** Film file: samples done as f64, then the film's floats. */
-async function keepFilm(scene: SceneMemory, samples: number): Promise<void> {
+/** Film file: number of the picture and samples done as f64, then the film's floats. */
+const FILM_HEAD = 16;
+
+async function keepFilm(scene: SceneMemory, frame: number, samples: number): Promise<void> {
   const film = scene.filmData();
-  const out = new Uint8Array(8 + film.byteLength);
-  new DataView(out.buffer).setFloat64(0, samples, true);
-  out.set(new Uint8Array(film.buffer, film.byteOffset, film.byteLength), 8);
+  const out = new Uint8Array(FILM_HEAD + film.byteLength);
+  new DataView(out.buffer).setFloat64(0, frame, true);
+  new DataView(out.buffer).setFloat64(8, samples, true);
+  out.set(new Uint8Array(film.buffer, film.byteOffset, film.byteLength), FILM_HEAD);
   await writeFile(`${filmFile}.part`, out, { flush: true });
   await rename(`${filmFile}.part`, filmFile);
 }
 
-function readFilm(scene: SceneMemory): number {
+/** Puts the kept film of a picture in place; how many samples it has. */
+function readFilm(scene: SceneMemory, frame: number): number {
   if (!existsSync(filmFile)) return 0;
   const bytes = readFileSync(filmFile);
   const film = scene.filmData();
-  if (bytes.byteLength !== 8 + film.byteLength) return 0;
-  new Uint8Array(film.buffer, film.byteOffset, film.byteLength).set(bytes.subarray(8));
-  return bytes.readDoubleLE(0);
+  if (bytes.byteLength !== FILM_HEAD + film.byteLength || bytes.readDoubleLE(0) !== frame) return 0;
+  new Uint8Array(film.buffer, film.byteOffset, film.byteLength).set(bytes.subarray(FILM_HEAD));
+  return bytes.readDoubleLE(8);
 }
 
-async function writePicture(pool: KernelPool): Promise<void> {
+async function writePicture(buffers: PictureBuffers, file: string): Promise<void> {
   const { width, height, ev100, denoise } = order;
-  const buffers = new PictureBuffers(pool, width, height);
   const radiance = (await buffers.radiance(denoise))!;
   const rgba = new Uint8Array(width * height * 4);
   develop(radiance, width, ev100, rgba);
-  const raw = () => sharp(rgba, { raw: { width, height, channels: 4 } }).removeAlpha();
-  await raw().png({ compressionLevel: 6 }).withXmp(xmp(spec.metadata)).toFile(`${output}.part`);
-  await raw().resize(320).png().toFile(`${output}.thumb.png`);
-  await rename(`${output}.part`, `${output}.png`);
+  const picture = sharp(rgba, { raw: { width, height, channels: 4 } }).removeAlpha();
+  await mkdir(path.dirname(file), { recursive: true });
+  await picture.png({ compressionLevel: 6 }).withXmp(xmp(spec.metadata)).toFile(`${output}.part`);
+  await rename(`${output}.part`, file);
 }
 
-function xmp(metadata: Record<string, string>): string {
-  const text = (value: string) =>
-    value
-      .replace(/&/g, '&amp;')
-      .replace(/</g, '&lt;')
-      .replace(/>/g, '&gt;')
-      .replace(/"/g, '&quot;')
-      .replace(/[\u0000-\u001f]/g, ' '); // eslint-disable-line no-control-regex
-  const fields = Object.entries(metadata)
-    .map(([key, value]) => `   <dp:${key}>${text(value)}</dp:${key}>`)
-    .join('\n');
-  return `<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?>
-<x:xmpmeta xmlns:x="adobe:ns:meta/">
- <rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
-  <rdf:Description rdf:about="" xmlns:dp="urn:diaphane:picture:1" xmlns:dc="http://purl.org/dc/elements/1.1/">
-   <dc:description><rdf:Alt><rdf:li xml:lang="x-default">${text(
-     Object.entries(metadata)
-       .map(([k, value]) => `${k}: ${value}`)
-       .join('; '),
-   )}</rdf:li></rdf:Alt></dc:description>
-${fields}
-  </rdf:Description>
- </rdf:RDF>
-</x:xmpmeta>
-<?xpacket end="w"?>`;
+async function writeThumbnail(picture: string): Promise<void> {
+  await sharp(picture).resize(320).png().toFile(`${output}.thumb.png`);
 }
 
 await main();

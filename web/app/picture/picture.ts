@@ -162,8 +162,10 @@ export class Picture implements AfterViewInit {
       .subscribe((camera) => {
         if (JSON.stringify(camera) !== JSON.stringify(this.navigation.camera)) this.moveTo(camera, 'Author’s camera');
       });
-    this.state.goTo$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ camera, name }) => {
-      this.moveTo(camera, name);
+    this.state.goTo$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ camera, name, passing }) => {
+      if (passing) this.navigation.camera = camera;
+      else this.navigation.goTo(camera);
+      this.cameraMoved(name);
     });
     this.state.back$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
       this.navigation.back();

@@ -74,7 +74,8 @@ export class PictureState {
   /** Bytes that maps take in the working picture, and may take; undefined: there is none. */
   readonly mapMemory$ = new BehaviorSubject<{ used: number; most: number } | undefined>(undefined);
   readonly detail$ = new BehaviorSubject<DetailReport | undefined>(undefined);
-  readonly goTo$ = new Subject<{ camera: Camera; name?: string }>();
+  /** `passing`: one of many, no place to come back to. */
+  readonly goTo$ = new Subject<{ camera: Camera; name?: string; passing?: boolean }>();
   readonly back$ = new Subject<void>();
   /** A finish that is being dragged from the schedule. */
   readonly dragged$ = new BehaviorSubject<string | undefined>(undefined);

@@ -1,11 +1,20 @@
-import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { map } from 'rxjs';
 import type { PrintSummary } from '../../../core/model/live';
-import { MAX_PRINT_HEIGHT, MAX_PRINT_WIDTH, PRINT_QUALITIES, type PrintOrder, type PrintQuality } from '../../../core/render/print';
+import { frameCount, walkOf } from '../../../core/camera/walk';
+import {
+  FRAME_RATES,
+  MAX_PRINT_HEIGHT,
+  MAX_PRINT_WIDTH,
+  PRINT_QUALITIES,
+  type PrintOrder,
+  type PrintQuality,
+} from '../../../core/render/print';
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { keptWalks } from '../state/walks';
 
 const SIZES = [[1280, 720], [1920, 1080], [2560, 1440], [3840, 2160]] as const; // prettier-ignore
 const STATE_WORDS = { waiting: 'waiting', rendering: 'rendering', finished: 'finished', cancelled: 'cancelled', failed: 'failed' } as const;
@@ -51,6 +60,13 @@ export class DeliveryStation {
   protected readonly prints = toSignal(this.live.prints$, { initialValue: [] });
   protected readonly hasModel = toSignal(this.live.models$.pipe(map((models) => [...models.values()].some((m) => m.elements.size > 0))));
   protected readonly viewName = toSignal(this.picture.viewName$);
+  /** A walk of one stop leads nowhere yet. */
+  protected readonly walks = toSignal(this.live.entries$.pipe(map((entries) => keptWalks(entries).filter(({ walk }) => walk.stops.length > 1))), { initialValue: [] }); // prettier-ignore
+  protected readonly walkId = signal('');
+  protected readonly walk = computed(() => this.walks().find(({ id }) => id === this.walkId())?.walk);
+  protected readonly rates = FRAME_RATES;
+  protected readonly rate = signal<(typeof FRAME_RATES)[number]>(25);
+  protected readonly frames = computed(() => frameCount(this.walk() ?? { seconds: 0 }, this.rate()));
   protected readonly sizes = SIZES;
   protected readonly qualities = Object.entries(PRINT_QUALITIES) as [PrintQuality, { samples: number }][];
   protected readonly maxWidth = MAX_PRINT_WIDTH;
@@ -83,9 +99,13 @@ export class DeliveryStation {
 
   protected async order(event: Event): Promise<void> {
     event.preventDefault();
+    const kept = this.walk();
+    const walk = kept && { ...walkOf(kept), framesPerSecond: this.rate() };
     const order: PrintOrder = {
-      name: this.viewName() ?? 'Free view', camera: this.picture.camera$.value, width: this.width(), height: this.height(), quality: this.quality(),
-      seed: this.seed(), denoise: this.denoise(), ev100: this.picture.ev100$.value, timeS: this.picture.timeS$.value,
+      name: kept?.name ?? this.viewName() ?? 'Free view', camera: walk?.stops[0] ?? this.picture.camera$.value, width: this.width(), height: this.height(), quality: this.quality(),
+      seed: this.seed(), denoise: this.denoise(), ev100: this.picture.ev100$.value,
+      // Walks begin at one moment, so that they can be made again.
+      timeS: walk ? 0 : this.picture.timeS$.value, ...(walk && { walk }),
     }; // prettier-ignore
     await this.ask('/api/prints', 'POST', order);
   }

@@ -7,6 +7,7 @@ import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
+import { WalksCard } from './walks-card';
 
 interface ViewRow extends Camera {
   id: string;
@@ -18,7 +19,7 @@ interface ViewRow extends Camera {
 @Component({
   selector: 'dp-views-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon],
+  imports: [Icon, WalksCard],
   template: `
     <div class="head">
       <h1>View schedule</h1>
@@ -68,7 +69,8 @@ interface ViewRow extends Camera {
             </button></span
           >
         </form>
-        <p class="quiet mt-3 mb-0">Depth of field, sections and walks will join here.</p>
+        <dp-walks-card />
+        <p class="quiet mt-3 mb-0">Depth of field and sections will join here.</p>
       </div>
     </div>
   `,

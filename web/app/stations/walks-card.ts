@@ -1,0 +1,263 @@
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { map } from 'rxjs';
+import { walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
+import { Icon } from '../sheet/icon';
+import { Live } from '../state/live';
+import { PictureState } from '../state/picture-state';
+import { keptWalks } from '../state/walks';
+
+/** Walks: stops on the way, the time it takes, and a look at it in the working picture. */
+@Component({
+  selector: 'dp-walks-card',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon],
+  template: `
+    <h2>Walks</h2>
+    @for (kept of walks(); track kept.id) {
+      <article class="walk" data-testid="walk">
+        <div class="title">
+          <input
+            #name
+            class="form-control form-control-sm"
+            aria-label="Name of the walk"
+            maxlength="200"
+            [value]="kept.walk.name"
+            (change)="rename(kept.id, kept.walk, name)"
+          />
+          <button type="button" class="plain" [attr.aria-label]="'Drop walk ' + kept.walk.name" (click)="drop(kept.id)">
+            <dp-icon name="remove" />
+          </button>
+        </div>
+        <ol>
+          @for (stop of kept.walk.stops; track $index) {
+            <li>
+              <button type="button" class="plain name" (click)="stand(kept.walk, $index)">{{ stop.name }}</button>
+              @if ($index > 0) {
+                <button
+                  type="button"
+                  class="plain"
+                  [attr.aria-label]="'Stop ' + ($index + 1) + ' earlier'"
+                  (click)="put(kept.id, kept.walk, { stops: earlier(kept.walk.stops, $index) })"
+                >
+                  <dp-icon name="up" />
+                </button>
+              }
+              @if (kept.walk.stops.length > 1) {
+                <button
+                  type="button"
+                  class="plain"
+                  [attr.aria-label]="'Leave out stop ' + ($index + 1)"
+                  (click)="put(kept.id, kept.walk, { stops: without(kept.walk.stops, $index) })"
+                >
+                  <dp-icon name="close" />
+                </button>
+              }
+            </li>
+          }
+        </ol>
+        <button type="button" class="link" data-testid="walk-stop" (click)="addStop(kept.id, kept.walk)">This view as the next stop</button>
+        @if (kept.metres !== undefined) {
+          <div class="field mt-2">
+            <label [attr.for]="'seconds-' + kept.id">Takes</label>
+            <span
+              ><input
+                #seconds
+                class="form-control form-control-sm mono d-inline-block seconds"
+                type="number"
+                min="0.1"
+                max="600"
+                step="1"
+                [id]="'seconds-' + kept.id"
+                [value]="kept.walk.seconds"
+                (change)="setSeconds(kept.id, kept.walk, seconds)"
+              />
+              s
+              <span class="mono quiet" data-testid="walk-pace"
+                >{{ kept.metres.toFixed(1) }} m, {{ (kept.metres / kept.walk.seconds).toFixed(1) }} m/s</span
+              ></span
+            >
+            <span></span>
+            <label class="form-check mb-0"
+              ><input
+                #eased
+                class="form-check-input"
+                type="checkbox"
+                [checked]="kept.walk.eased"
+                (change)="put(kept.id, kept.walk, { eased: eased.checked })"
+              />
+              Sets off and arrives slowly</label
+            >
+          </div>
+          <div class="actions">
+            @if (playing() === kept.id) {
+              <button type="button" class="btn btn-sm btn-outline-dark" (click)="halt()"><dp-icon name="stop" /> Stop</button>
+              <progress max="1" [value]="share()" aria-label="How far the walk is"></progress>
+            } @else {
+              <button type="button" class="btn btn-sm btn-outline-dark" data-testid="walk-play" (click)="play(kept.id, kept.walk)">
+                <dp-icon name="play" /> Walk it
+              </button>
+              <button type="button" class="link" (click)="strollingPace(kept.id, kept.walk, kept.metres)">at walking pace</button>
+            }
+          </div>
+        } @else {
+          <p class="quiet mb-0">Go on to where the walk leads, and take that view as the next stop.</p>
+        }
+      </article>
+    } @empty {
+      <p class="quiet mb-2">A walk leads through views one after the other. It is printed under Delivery.</p>
+    }
+    <button type="button" class="btn btn-sm btn-outline-dark" data-testid="walk-begin" (click)="begin()">
+      <dp-icon name="plus" /> Walk from this view
+    </button>
+  `,
+  styleUrl: './station.scss',
+  styles: `
+    :host {
+      display: block;
+      height: auto;
+    }
+    .walk {
+      border-bottom: 1px solid var(--rule);
+      padding-bottom: 10px;
+      margin-bottom: 10px;
+    }
+    .title,
+    li {
+      display: flex;
+      align-items: center;
+      gap: 8px;
+    }
+    ol {
+      counter-reset: stop;
+      list-style: none;
+      margin: 6px 0 4px;
+      padding: 0;
+    }
+    li {
+      counter-increment: stop;
+      padding: 3px 0;
+    }
+    li::before {
+      content: counter(stop);
+      color: var(--quiet, #6b6659);
+      width: 1.2em;
+      font-size: 0.8125rem;
+    }
+    .name {
+      flex: 1;
+      min-width: 0;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+      text-align: left;
+    }
+    .seconds {
+      width: 80px;
+    }
+    progress {
+      flex: 1;
+      height: 6px;
+      align-self: center;
+      accent-color: var(--in-step);
+    }
+  `,
+})
+export class WalksCard {
+  private readonly live = inject(Live);
+  private readonly picture = inject(PictureState);
+  protected readonly walks = toSignal(
+    this.live.entries$.pipe(
+      map((entries) => keptWalks(entries).map((kept) => ({ ...kept, metres: kept.walk.stops.length > 1 ? new WalkWay(walkOf(kept.walk)).lengthM : undefined }))), // prettier-ignore
+    ),
+    { initialValue: [] },
+  );
+  /** The walk that is shown just now, and since when. */
+  protected readonly playing = signal<string | undefined>(undefined);
+  protected readonly share = signal(0);
+  private readonly stopName = computed(() => this.viewName() ?? 'Free view');
+  private readonly viewName = toSignal(this.picture.viewName$);
+  private frame = 0;
+
+  constructor() {
+    inject(DestroyRef).onDestroy(() => {
+      this.halt();
+    });
+  }
+
+  protected begin(): void {
+    const name = `Walk ${String(this.walks().length + 1)}`;
+    this.live.run({ type: 'keep-walk', id: crypto.randomUUID(), walk: { name, stops: [this.here()], seconds: 10, eased: true } });
+  }
+
+  protected addStop(id: string, walk: KeptWalk): void {
+    if (walk.stops.length < 50) this.put(id, walk, { stops: [...walk.stops, this.here()] });
+  }
+
+  protected put(id: string, walk: KeptWalk, change: Partial<KeptWalk>): void {
+    this.halt();
+    this.live.run({ type: 'keep-walk', id, walk: { ...walk, ...change } });
+  }
+
+  protected rename(id: string, walk: KeptWalk, input: HTMLInputElement): void {
+    const name = input.value.trim();
+    if (name) this.put(id, walk, { name });
+    else input.value = walk.name;
+  }
+
+  protected setSeconds(id: string, walk: KeptWalk, input: HTMLInputElement): void {
+    const seconds = input.valueAsNumber;
+    if (seconds >= 0.1 && seconds <= 600) this.put(id, walk, { seconds });
+    else input.value = String(walk.seconds);
+  }
+
+  protected strollingPace(id: string, walk: KeptWalk, metres: number): void {
+    this.put(id, walk, { seconds: Math.min(600, Math.max(1, Math.round((metres / WALKING_PACE) * 10) / 10)) });
+  }
+
+  protected drop(id: string): void {
+    this.halt();
+    this.live.run({ type: 'drop-walk', id });
+  }
+
+  protected stand(walk: KeptWalk, i: number): void {
+    this.halt();
+    const { name, ...camera } = walk.stops[i]!;
+    this.picture.goTo$.next({ camera, name });
+  }
+
+  protected readonly earlier = <T>(list: readonly T[], i: number): T[] => [
+    ...list.slice(0, i - 1),
+    list[i]!,
+    list[i - 1]!,
+    ...list.slice(i + 1),
+  ];
+  protected readonly without = <T>(list: readonly T[], i: number): T[] => list.filter((_, k) => k !== i);
+
+  /** By the clock: a slow computer shows fewer pictures of it, not a longer walk. */
+  protected play(id: string, walk: KeptWalk): void {
+    this.halt();
+    const way = new WalkWay(walkOf(walk));
+    const start = performance.now();
+    this.playing.set(id);
+    this.picture.goTo$.next({ camera: way.cameraAt(0), name: walk.name });
+    const step = () => {
+      const seconds = (performance.now() - start) / 1000;
+      this.share.set(Math.min(1, seconds / walk.seconds));
+      this.picture.goTo$.next({ camera: way.cameraAt(seconds), name: walk.name, passing: true });
+      if (seconds < walk.seconds) this.frame = requestAnimationFrame(step);
+      else this.halt();
+    };
+    this.frame = requestAnimationFrame(step);
+  }
+
+  protected halt(): void {
+    cancelAnimationFrame(this.frame);
+    this.playing.set(undefined);
+    this.share.set(0);
+  }
+
+  private here(): KeptWalk['stops'][number] {
+    return { name: this.stopName(), ...this.picture.camera$.value };
+  }
+}
