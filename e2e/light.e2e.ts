@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
+import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { modelArrived, openBrowser, refined, setStage, type TheStage } from './stage';
 
@@ -106,6 +107,46 @@ it('a print can be cancelled', async () => {
   await print.getByText('rendering').waitFor({ timeout: 60_000 });
   await print.getByRole('button', { name: 'Cancel' }).click();
   await print.getByText('cancelled').waitFor();
+});
+
+it('a walk through views is shown in the picture, printed picture by picture, and can be fetched', async () => {
+  const page = await stage.sheet('Views');
+  const look = (view: string) => page.getByRole('button', { name: view, exact: true }).first().click();
+  const lens = async () => /Lens \/ eye\s*([^\n]+)/.exec(await page.getByTestId('title-block').innerText())![1];
+  await look('From the bank');
+  await page.getByTestId('walk-begin').click();
+  const walk = page.getByTestId('walk');
+  await walk.getByText('From the bank').waitFor();
+  await look('From the jetty');
+  const there = await lens();
+  await page.getByTestId('walk-stop').click();
+  await walk.getByLabel('Takes').fill('0.2');
+  await walk.getByLabel('Takes').press('Enter');
+  await page.getByTestId('walk-pace').getByText('m/s').waitFor();
+  await look('Over the water');
+  await page.getByTestId('walk-play').click();
+  await page.getByTestId('title-block').getByText('Walk 1').waitFor();
+  await expect.poll(lens).toBe(there);
+  await page.getByTestId('walk-play').waitFor();
+
+  await page.getByRole('button', { name: /Delivery/ }).click();
+  await page.getByTestId('print-of').selectOption({ label: 'Walk 1, a walk' });
+  await page.getByTestId('print-frames').getByText('5 in 0.2 s').waitFor();
+  await page.getByTestId('print-width').fill('96');
+  await page.getByTestId('print-height').fill('54');
+  await page.getByTestId('print-quality').selectOption('proof');
+  await page.getByTestId('print-order').click();
+  const print = page.getByTestId('print').first();
+  await print.getByTestId('walk-watch').waitFor({ timeout: 170_000 });
+  const download = page.waitForEvent('download');
+  await print.getByTestId('print-download').click();
+  const files = unzipSync(new Uint8Array(readFileSync(await (await download).path())));
+  const pictures = Object.keys(files).filter((name) => name.endsWith('.png'));
+  expect(pictures).toEqual(['00001.png', '00002.png', '00003.png', '00004.png', '00005.png']);
+  const sizes = await Promise.all(pictures.map(async (name) => (await sharp(files[name]).metadata()).width));
+  expect(new Set(sizes)).toEqual(new Set([96]));
+  await print.getByRole('button', { name: 'Delete' }).click();
+  await page.getByText('No prints yet.').waitFor();
 });
 
 it('without WebGL a sentence says so, and the kernel’s picture is shown', async () => {

@@ -17,6 +17,9 @@ interface Parts {
   remove(print: PrintSummary): Promise<void>;
   left(print: Partial<PrintSummary>): string;
   isOpen(print: Partial<PrintSummary>): boolean;
+  walks(): { id: string }[];
+  walkId: { set(id: string): void };
+  frames(): number;
 }
 
 function answering(answer: () => Promise<Response>) {
@@ -33,6 +36,24 @@ afterEach(() => {
 });
 
 describe('prints', () => {
+  it('are ordered of a walk as well, from a moment that is always the same', async () => {
+    const asked = answering(fine);
+    const stop = (x: number) => ({ name: 'Bank', position: [x, 0, 1.6] as [number, number, number], target: [5, 5, 1.6] as [number, number, number], focalMm: 28 }); // prettier-ignore
+    const { part, picture } = onStage<Parts>(DeliveryStation, (live) => {
+      live.put('walk/w', { name: 'Along the quay', stops: [stop(0), stop(9)], seconds: 4, eased: true });
+      live.put('walk/begun', { name: 'Not yet', stops: [stop(0)], seconds: 4, eased: true });
+    });
+    picture.timeS$.next(7);
+    expect(part.walks().map(({ id }) => id)).toEqual(['w']);
+    part.walkId.set('w');
+    expect(part.frames()).toBe(100);
+    await part.order(typed(''));
+    const first = { position: [0, 0, 1.6], target: [5, 5, 1.6], focalMm: 28 };
+    expect(asked[0]!.body).toMatchObject({
+      name: 'Along the quay', camera: first, timeS: 0, walk: { stops: [first, { focalMm: 28 }], seconds: 4, eased: true, framesPerSecond: 25 },
+    }); // prettier-ignore
+  });
+
   it('are ordered of what the picture shows: camera, exposure, name', async () => {
     const asked = answering(fine);
     const { part, picture } = onStage<Parts>(DeliveryStation);

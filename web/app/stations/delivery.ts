@@ -52,6 +52,9 @@ const STATE_WORDS = { waiting: 'waiting', rendering: 'rendering', finished: 'fin
     .size {
       width: 84px;
     }
+    .rate {
+      width: 128px;
+    }
   `,
 })
 export class DeliveryStation {

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { map } from 'rxjs';
+import { animationFrames, map, type Subscription } from 'rxjs';
 import { walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
@@ -172,12 +172,12 @@ export class WalksCard {
     ),
     { initialValue: [] },
   );
-  /** The walk that is shown just now, and since when. */
+  /** The walk that is shown just now, and how far it is. */
   protected readonly playing = signal<string | undefined>(undefined);
   protected readonly share = signal(0);
   private readonly stopName = computed(() => this.viewName() ?? 'Free view');
   private readonly viewName = toSignal(this.picture.viewName$);
-  private frame = 0;
+  private walking: Subscription | undefined;
 
   constructor() {
     inject(DestroyRef).onDestroy(() => {
@@ -238,21 +238,18 @@ export class WalksCard {
   protected play(id: string, walk: KeptWalk): void {
     this.halt();
     const way = new WalkWay(walkOf(walk));
-    const start = performance.now();
     this.playing.set(id);
     this.picture.goTo$.next({ camera: way.cameraAt(0), name: walk.name });
-    const step = () => {
-      const seconds = (performance.now() - start) / 1000;
+    this.walking = animationFrames().subscribe(({ elapsed }) => {
+      const seconds = elapsed / 1000;
       this.share.set(Math.min(1, seconds / walk.seconds));
       this.picture.goTo$.next({ camera: way.cameraAt(seconds), name: walk.name, passing: true });
-      if (seconds < walk.seconds) this.frame = requestAnimationFrame(step);
-      else this.halt();
-    };
-    this.frame = requestAnimationFrame(step);
+      if (seconds >= walk.seconds) this.halt();
+    });
   }
 
   protected halt(): void {
-    cancelAnimationFrame(this.frame);
+    this.walking?.unsubscribe();
     this.playing.set(undefined);
     this.share.set(0);
   }

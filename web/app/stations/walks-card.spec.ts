@@ -1,0 +1,91 @@
+import { describe, expect, it, vi } from 'vitest';
+import type { KeptWalk } from '../../../core/camera/walk';
+import type { Camera } from '../../../core/model/schema';
+import { onStage } from '../testing/station';
+import { WalksCard } from './walks-card';
+
+interface Parts {
+  walks(): { id: string; walk: KeptWalk; metres: number | undefined }[];
+  playing(): string | undefined;
+  begin(): void;
+  addStop(id: string, walk: KeptWalk): void;
+  rename(id: string, walk: KeptWalk, input: { value: string }): void;
+  setSeconds(id: string, walk: KeptWalk, input: { value: string; valueAsNumber: number }): void;
+  strollingPace(id: string, walk: KeptWalk, metres: number): void;
+  stand(walk: KeptWalk, i: number): void;
+  earlier(list: readonly string[], i: number): string[];
+  play(id: string, walk: KeptWalk): void;
+  halt(): void;
+}
+
+const camera = (x: number): Camera => ({ position: [x, 0, 1.6], target: [x + 5, 0, 1.6], focalMm: 28 });
+const WALK: KeptWalk = { name: 'Along the quay', stops: [{ name: 'Bank', ...camera(0) }, { name: 'Jetty', ...camera(14) }], seconds: 10, eased: false }; // prettier-ignore
+const card = () => {
+  const stage = onStage<Parts>(WalksCard, (live) => {
+    live.put('walk/w', WALK);
+  });
+  const went: { camera: Camera; passing?: boolean }[] = [];
+  stage.picture.goTo$.subscribe((to) => went.push(to));
+  return { ...stage, went };
+};
+
+describe('walks', () => {
+  it('begin at the present view, and take each further view as their next stop', () => {
+    const { part, live, picture } = card();
+    picture.viewName$.next('From the bank');
+    part.begin();
+    expect(live.commands).toMatchObject([
+      { type: 'keep-walk', walk: { name: 'Walk 2', stops: [{ name: 'From the bank', ...picture.camera$.value }] } },
+    ]);
+    part.addStop('w', WALK);
+    expect(live.commands[1]).toMatchObject({ id: 'w', walk: { stops: [{ name: 'Bank' }, { name: 'Jetty' }, { name: 'From the bank' }] } });
+  });
+
+  it('tell how far they go, and take as long as one strolls', () => {
+    const { part, live } = card();
+    expect(part.walks()[0]!.metres).toBeCloseTo(14, 6);
+    part.strollingPace('w', WALK, 14);
+    expect(live.commands).toMatchObject([{ walk: { seconds: 10 } }]);
+  });
+
+  it('keep a name and a time that are none as they were', () => {
+    const { part, live } = card();
+    const name = { value: '  ' };
+    part.rename('w', WALK, name);
+    const seconds = { value: '', valueAsNumber: NaN };
+    part.setSeconds('w', WALK, seconds);
+    expect([name.value, seconds.value, live.commands.length]).toEqual(['Along the quay', '10', 0]);
+    part.setSeconds('w', WALK, { value: '24', valueAsNumber: 24 });
+    expect(live.commands).toMatchObject([{ walk: { seconds: 24, name: 'Along the quay' } }]);
+  });
+
+  it('put a stop before the one before it', () => {
+    expect(card().part.earlier(['a', 'b', 'c'], 2)).toEqual(['a', 'c', 'b']);
+  });
+
+  it('are walked by the clock, passing by, until they end or are stopped', () => {
+    const { part, went } = card();
+    let now = performance.now();
+    const frames: FrameRequestCallback[] = [];
+    vi.spyOn(performance, 'now').mockImplementation(() => now);
+    vi.stubGlobal('requestAnimationFrame', (step: FrameRequestCallback) => frames.push(step));
+    vi.stubGlobal('cancelAnimationFrame', () => undefined);
+    const tick = (ms: number) => {
+      now += ms;
+      frames.pop()!(now);
+    };
+    part.play('w', WALK);
+    expect([part.playing(), went.length]).toEqual(['w', 1]);
+    tick(5000);
+    expect(went[1]).toMatchObject({ passing: true });
+    expect(went[1]!.camera.position[0]).toBeCloseTo(7, 3);
+    tick(6000);
+    expect(went[2]!.camera.position[0]).toBeCloseTo(14, 6);
+    expect([part.playing(), frames.length]).toEqual([undefined, 0]);
+    part.play('w', WALK);
+    part.stand(WALK, 0);
+    expect(part.playing()).toBeUndefined();
+    vi.restoreAllMocks();
+    vi.unstubAllGlobals();
+  });
+});
