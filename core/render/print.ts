@@ -34,7 +34,8 @@ export const printOrderSchema = v.strictObject({
   timeS: v.optional(v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(1e6)), 0),
   walk: v.optional(
     v.pipe(
-      v.strictObject({ ...walkSchema.entries, framesPerSecond: v.picklist(FRAME_RATES) }),
+      /** Metered: exposed for each place on the way; otherwise as the order says. */
+      v.strictObject({ ...walkSchema.entries, framesPerSecond: v.picklist(FRAME_RATES), metered: v.optional(v.boolean(), false) }),
       v.check((walk) => frameCount(walk, walk.framesPerSecond) <= MOST_FRAMES, `A walk has ${String(MOST_FRAMES)} pictures at most.`),
     ),
   ),

@@ -160,7 +160,7 @@ describe('a walk', () => {
     ORDER.camera,
     { position: [2, -8, 2] as [number, number, number], target: [0, 0, 1] as [number, number, number], focalMm: 28 },
   ];
-  const WALK = { stops, seconds: 0.2, eased: false, framesPerSecond: 25 } as const;
+  const WALK = { stops, seconds: 0.2, eased: false, framesPerSecond: 25, metered: false } as const;
   const framesOf = async (id: string) => {
     const response = await fetch(`${server.url}/api/prints/${id}/pictures.zip`);
     expect(response.status).toBe(200);
@@ -200,6 +200,22 @@ describe('a walk', () => {
     await ended(later);
     expect((await pixels(await pictureOf(later))).equals(await pixels(Buffer.from(files['00002.png']!)))).toBe(false);
     await assign('m', null);
+  });
+
+  it('is exposed for each place on its way where it is metered, whatever the order says for the rest', async () => {
+    const brightness = async (metered: boolean) => {
+      const id = await order({ walk: { ...WALK, stops: [...stops], seconds: 0.1, metered }, ev100: 4 });
+      await ended(id);
+      const files = await framesOf(id);
+      const texels = await Promise.all(['00001.png', '00002.png'].map((name) => pixels(Buffer.from(files[name]!))));
+      return texels.map((t) => t.reduce((sum, value) => sum + value, 0) / t.length);
+    };
+    // A day's light at an exposure for dusk is all white.
+    for (const mean of await brightness(false)) expect(mean).toBeGreaterThan(235);
+    for (const mean of await brightness(true)) {
+      expect(mean).toBeGreaterThan(70);
+      expect(mean).toBeLessThan(200);
+    }
   });
 
   it('that a killed server left goes on with the picture it was at, and ends as if nothing had been', async () => {

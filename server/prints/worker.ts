@@ -4,11 +4,13 @@ import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import sharp from 'sharp';
 import { cameraFrame } from '../../core/camera/camera';
+import type { Walk } from '../../core/camera/walk';
 import { develop, exposureScale } from '../../core/image/tone';
 import type { KernelPool } from '../../core/kernel/pool';
 import { SceneMemory, type SceneAssets } from '../../core/kernel/scene-memory';
 import { setLivingScene } from '../../core/living/with-blades';
 import { PictureBuffers } from '../../core/render/denoise';
+import { evAt, meterWalk, type Exposures } from '../../core/render/meter';
 import { FIREFLY_LIMIT, frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { clearSky } from '../../core/sky/sky-map';
@@ -51,27 +53,36 @@ const pictureOf = (frame: number) => (order.walk ? framePath(output, frame) : `$
 async function main(): Promise<void> {
   const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
   scene.setSky(clearSky(spec.sky));
-  scene.settings({ seed: order.seed, maxDepth, clampCdM2: FIREFLY_LIMIT / exposureScale(order.ev100) });
   const assets = await assetsFor();
   const pool = nodePool(scene);
   const buffers = new PictureBuffers(pool, order.width, order.height);
   const left = Array.from({ length: frames }, (_, i) => i).filter((i) => !existsSync(pictureOf(i)));
   const told = progress((frames - left.length) * perFrame);
+  const exposures = order.walk?.metered ? await metered(pool, order.walk, assets) : undefined;
   for (const frame of left) {
     const { camera, timeS } = at(frame);
+    const ev100 = exposures ? evAt(exposures, timeS - order.timeS) : order.ev100;
+    scene.settings({ seed: order.seed, maxDepth, clampCdM2: FIREFLY_LIMIT / exposureScale(ev100) });
     const axes = cameraFrame(camera, order.width / order.height);
     setLivingScene(scene, spec.scene, assets, axes);
     scene.setTime(timeS);
     scene.camera(axes);
     scene.setFilm(order.width, order.height);
     await renderSamples(pool, frame, told);
-    await writePicture(buffers, pictureOf(frame));
+    await writePicture(buffers, ev100, pictureOf(frame));
   }
   await writeThumbnail(pictureOf(0));
   if (order.walk) await writeWalk(output, frames, order.walk.framesPerSecond, spec.metadata);
   if (existsSync(filmFile)) await unlink(filmFile);
   parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
   pool.close();
+}
+
+async function metered(pool: KernelPool, walk: Walk, assets: SceneAssets): Promise<Exposures> {
+  const aspect = order.width / order.height;
+  setLivingScene(pool.scene, spec.scene, assets, cameraFrame(walk.stops[0]!, aspect));
+  pool.scene.settings({ seed: order.seed, maxDepth, clampCdM2: 0 });
+  return (await meterWalk(pool, walk, aspect))!;
 }
 
 /** What is seen closely wears finer maps, the same all along a walk, but not in a proof, which is to be there soon. */
@@ -138,8 +149,8 @@ function readFilm(scene: SceneMemory, frame: number): number {
   return bytes.readDoubleLE(8);
 }
 
-async function writePicture(buffers: PictureBuffers, file: string): Promise<void> {
-  const { width, height, ev100, denoise } = order;
+async function writePicture(buffers: PictureBuffers, ev100: number, file: string): Promise<void> {
+  const { width, height, denoise } = order;
   const radiance = (await buffers.radiance(denoise))!;
   const rgba = new Uint8Array(width * height * 4);
   develop(radiance, width, ev100, rgba);

@@ -162,10 +162,15 @@ export class Picture implements AfterViewInit {
       .subscribe((camera) => {
         if (JSON.stringify(camera) !== JSON.stringify(this.navigation.camera)) this.moveTo(camera, 'Author’s camera');
       });
-    this.state.goTo$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ camera, name, passing }) => {
+    this.state.goTo$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ camera, name, passing, ev100 }) => {
+      if (ev100 !== undefined) this.showExposure(ev100);
       if (passing) this.navigation.camera = camera;
       else this.navigation.goTo(camera);
       this.cameraMoved(name);
+    });
+    this.state.meter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
+      const { width, height } = this.state.size$.value;
+      this.refiner!.send({ type: 'meter', walk, aspect: width / height });
     });
     this.state.back$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
       this.navigation.back();
@@ -230,7 +235,8 @@ export class Picture implements AfterViewInit {
     } else if (message.type === 'tufts') {
       this.stage?.setBlades(message.groups);
       this.askDraw();
-    } else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
+    } else if (message.type === 'exposures') this.state.exposures$.next(message.exposures);
+    else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
     else if (message.view === this.viewNumber && !this.moving) this.showRefined(message);
   }
 

@@ -1,5 +1,7 @@
 import type { MapSet } from '../../../core/finish/maps/texture-image';
 import type { CameraFrame } from '../../../core/camera/camera';
+import type { Walk } from '../../../core/camera/walk';
+import type { Exposures } from '../../../core/render/meter';
 import type { DressedMesh } from '../../../core/geometry/dress';
 import type { SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
@@ -23,6 +25,8 @@ export type ToRefiner =
   | { type: 'exposure'; exposure: Exposure }
   /** Render this view; with `undefined` stop and wait. */
   | { type: 'view'; view: RefineView | undefined }
+  /** How a walk has to be exposed, at an aspect ratio. */
+  | { type: 'meter'; walk: Walk; aspect: number }
   /** Somebody does something: wait for a moment. */
   | { type: 'hold' };
 
@@ -57,4 +61,5 @@ export type FromRefiner =
       height: number;
       rgba: Uint8ClampedArray<ArrayBuffer>;
     }
+  | { type: 'exposures'; exposures: Exposures }
   | { type: 'fault'; message: string };

@@ -6,7 +6,9 @@ import { blobOf, decodeMesh, isAsLaid, type Mesh } from '../../../core/geometry/
 import { decodeMaps, KEPT_MAPS, mapSetOf } from '../../../core/finish/maps/generate';
 import { composePictures, picturesOf } from '../../../core/finish/maps/pictures';
 import { MAP_KINDS, type MapSet, type TextureImage } from '../../../core/finish/maps/texture-image';
+import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
 import { automaticEv } from '../../../core/image/exposure';
+import { meterWalk } from '../../../core/render/meter';
 import { develop, exposureScale } from '../../../core/image/tone';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
 import { SceneMemory, type RenderedInstance, type RenderedScene } from '../../../core/kernel/scene-memory';
@@ -45,6 +47,7 @@ let rendering = false;
 let holding: ReturnType<typeof setTimeout> | undefined;
 /** The view that the grass in the kernel's memory was grown for. */
 let grownFor: string | undefined;
+let toMeter: Extract<ToRefiner, { type: 'meter' }> | undefined;
 /** Something has changed since the present picture was begun. */
 let restart = false;
 
@@ -81,6 +84,10 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
     case 'view':
       view = data.view;
       if (view) release();
+      break;
+    case 'meter':
+      toMeter = data;
+      release();
       break;
     case 'hold':
       hold();
@@ -130,7 +137,8 @@ async function work(): Promise<void> {
     // Read through a function: the handlers above change it while a picture is awaited.
     while (isAsked()) {
       restart = false;
-      await renderView(view!);
+      if (toMeter) await meter(toMeter);
+      else await renderView(view!);
     }
   } catch (error) {
     post({ type: 'fault', message: error instanceof Error ? error.message : 'The light kernel stopped.' });
@@ -140,22 +148,39 @@ async function work(): Promise<void> {
 }
 
 function isAsked(): boolean {
-  return restart && view !== undefined && memory !== undefined && sky !== undefined;
+  return restart && (view ?? toMeter) !== undefined && memory !== undefined && sky !== undefined;
 }
 
-async function renderView(asked: RefineView): Promise<void> {
-  const m = memory!;
+/** Puts sky and scene, with the grass that a camera sees, into the kernel's memory where they are not there yet. */
+function setScene(m: SceneMemory, frame: CameraFrame): void {
   if (skyStale) {
     m.setSky(clearSky(sky!));
     skyStale = false;
   }
-  const seenFrom = JSON.stringify(asked.frame);
+  const seenFrom = JSON.stringify(frame);
   if (sceneStale || (hasBlades(scene) && grownFor !== seenFrom)) {
-    const blades = setLivingScene(m, scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) }, asked.frame);
+    const blades = setLivingScene(m, scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) }, frame);
     if (blades.length > 0 || grownFor) post({ type: 'tufts', groups: tuftGroups(blades) });
     grownFor = blades.length > 0 ? seenFrom : undefined;
     sceneStale = false;
   }
+}
+
+async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): Promise<void> {
+  const m = memory!;
+  setScene(m, cameraFrame(walk.stops[0]!, aspect));
+  m.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
+  const exposures = await meterWalk(pool!, walk, aspect);
+  // Cancelled by something else, it is begun again after that.
+  if (!exposures) return;
+  toMeter = undefined;
+  post({ type: 'exposures', exposures });
+  restart = true;
+}
+
+async function renderView(asked: RefineView): Promise<void> {
+  const m = memory!;
+  setScene(m, asked.frame);
   m.camera(asked.frame);
   m.setTime(asked.timeS);
   const ev = exposure.mode === 'fixed' ? exposure.ev100 : lastEv;

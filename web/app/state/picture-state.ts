@@ -3,6 +3,8 @@ import { BehaviorSubject, Subject } from 'rxjs';
 import type { Plane } from '../../../core/geometry/face-lay';
 import type { FaceEdge } from '../../../core/geometry/face-edge';
 import type { Camera } from '../../../core/model/schema';
+import type { Walk } from '../../../core/camera/walk';
+import type { Exposures } from '../../../core/render/meter';
 import type { NavigationMode } from '../picture/navigation';
 import type { DetailChoice, DetailReport } from '../picture/working-detail';
 
@@ -74,8 +76,11 @@ export class PictureState {
   /** Bytes that maps take in the working picture, and may take; undefined: there is none. */
   readonly mapMemory$ = new BehaviorSubject<{ used: number; most: number } | undefined>(undefined);
   readonly detail$ = new BehaviorSubject<DetailReport | undefined>(undefined);
-  /** `passing`: one of many, no place to come back to. */
-  readonly goTo$ = new Subject<{ camera: Camera; name?: string; passing?: boolean }>();
+  /** `passing`: one of many, no place to come back to; perhaps at an exposure of its own. */
+  readonly goTo$ = new Subject<{ camera: Camera; name?: string; passing?: boolean; ev100?: number | undefined }>();
+  /** A walk that is to be exposed for, and how. */
+  readonly meter$ = new Subject<Walk>();
+  readonly exposures$ = new Subject<Exposures>();
   readonly back$ = new Subject<void>();
   /** A finish that is being dragged from the schedule. */
   readonly dragged$ = new BehaviorSubject<string | undefined>(undefined);

@@ -14,6 +14,7 @@ import {
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { SceneState } from '../state/scene-state';
 import { keptWalks } from '../state/walks';
 
 const SIZES = [[1280, 720], [1920, 1080], [2560, 1440], [3840, 2160]] as const; // prettier-ignore
@@ -50,10 +51,10 @@ const STATE_WORDS = { waiting: 'waiting', rendering: 'rendering', finished: 'fin
       margin-top: 2px;
     }
     .size {
-      width: 84px;
+      width: 76px;
     }
     .rate {
-      width: 128px;
+      width: 112px;
     }
   `,
 })
@@ -63,6 +64,7 @@ export class DeliveryStation {
   protected readonly prints = toSignal(this.live.prints$, { initialValue: [] });
   protected readonly hasModel = toSignal(this.live.models$.pipe(map((models) => [...models.values()].some((m) => m.elements.size > 0))));
   protected readonly viewName = toSignal(this.picture.viewName$);
+  private readonly exposure = toSignal(inject(SceneState).exposure$, { requireSync: true });
   /** A walk of one stop leads nowhere yet. */
   protected readonly walks = toSignal(this.live.entries$.pipe(map((entries) => keptWalks(entries).filter(({ walk }) => walk.stops.length > 1))), { initialValue: [] }); // prettier-ignore
   protected readonly walkId = signal('');
@@ -103,7 +105,7 @@ export class DeliveryStation {
   protected async order(event: Event): Promise<void> {
     event.preventDefault();
     const kept = this.walk();
-    const walk = kept && { ...walkOf(kept), framesPerSecond: this.rate() };
+    const walk = kept && { ...walkOf(kept), framesPerSecond: this.rate(), metered: this.exposure().mode === 'auto' };
     const order: PrintOrder = {
       name: kept?.name ?? this.viewName() ?? 'Free view', camera: walk?.stops[0] ?? this.picture.camera$.value, width: this.width(), height: this.height(), quality: this.quality(),
       seed: this.seed(), denoise: this.denoise(), ev100: this.picture.ev100$.value,

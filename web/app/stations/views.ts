@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
 import type { Camera } from '../../../core/model/schema';
@@ -53,7 +53,7 @@ interface ViewRow extends Camera {
               min="10"
               max="200"
               step="1"
-              [value]="camera().focalMm"
+              [value]="lensMm()"
               (change)="setFocal($event)"
             />
             mm</span
@@ -104,6 +104,8 @@ export class ViewsStation {
   private readonly live = inject(Live);
   private readonly picture = inject(PictureState);
   protected readonly camera = toSignal(this.picture.camera$, { requireSync: true });
+  /** To a tenth: on a walk it is anything. */
+  protected readonly lensMm = computed(() => Math.round(this.camera().focalMm * 10) / 10);
   protected readonly current = toSignal(this.picture.viewName$);
   protected readonly rows = toSignal(
     combineLatest([inject(SceneState).sources$, this.live.entries$]).pipe(

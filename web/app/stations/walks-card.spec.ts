@@ -24,7 +24,7 @@ const card = () => {
   const stage = onStage<Parts>(WalksCard, (live) => {
     live.put('walk/w', WALK);
   });
-  const went: { camera: Camera; passing?: boolean }[] = [];
+  const went: { camera: Camera; passing?: boolean; ev100?: number | undefined }[] = [];
   stage.picture.goTo$.subscribe((to) => went.push(to));
   return { ...stage, went };
 };
@@ -64,7 +64,11 @@ describe('walks', () => {
   });
 
   it('are walked by the clock, passing by, until they end or are stopped', () => {
-    const { part, went } = card();
+    const { part, went, picture } = card();
+    picture.meter$.subscribe((walk) => {
+      expect(walk.stops.length).toBe(2);
+      picture.exposures$.next({ seconds: 10, ev100: [13, 9] });
+    });
     let now = performance.now();
     const frames: FrameRequestCallback[] = [];
     vi.spyOn(performance, 'now').mockImplementation(() => now);
@@ -77,7 +81,7 @@ describe('walks', () => {
     part.play('w', WALK);
     expect([part.playing(), went.length]).toEqual(['w', 1]);
     tick(5000);
-    expect(went[1]).toMatchObject({ passing: true });
+    expect(went[1]).toMatchObject({ passing: true, ev100: 11 });
     expect(went[1]!.camera.position[0]).toBeCloseTo(7, 3);
     tick(6000);
     expect(went[2]!.camera.position[0]).toBeCloseTo(14, 6);

@@ -1,11 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { animationFrames, map, type Subscription } from 'rxjs';
+import { animationFrames, map, of, switchMap, take, timeout, type Subscription } from 'rxjs';
 import { walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
+import { evAt } from '../../../core/render/meter';
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { SceneState } from '../state/scene-state';
 import { keptWalks } from '../state/walks';
+
+/** Where no kernel answers within so long, the walk is shown as the picture is exposed now. */
+const METERING_MS = 15_000;
 
 /** Walks: stops on the way, the time it takes, and a look at it in the working picture. */
 @Component({
@@ -73,7 +78,7 @@ import { keptWalks } from '../state/walks';
                 (change)="setSeconds(kept.id, kept.walk, seconds)"
               />
               s
-              <span class="mono quiet" data-testid="walk-pace"
+              <span class="mono quiet ms-2 text-nowrap" data-testid="walk-pace"
                 >{{ kept.metres.toFixed(1) }} m, {{ (kept.metres / kept.walk.seconds).toFixed(1) }} m/s</span
               ></span
             >
@@ -92,7 +97,11 @@ import { keptWalks } from '../state/walks';
           <div class="actions">
             @if (playing() === kept.id) {
               <button type="button" class="btn btn-sm btn-outline-dark" (click)="halt()"><dp-icon name="stop" /> Stop</button>
-              <progress max="1" [value]="share()" aria-label="How far the walk is"></progress>
+              @if (share() > 0) {
+                <progress max="1" [value]="share()" aria-label="How far the walk is"></progress>
+              } @else {
+                <span class="quiet">metering the light</span>
+              }
             } @else {
               <button type="button" class="btn btn-sm btn-outline-dark" data-testid="walk-play" (click)="play(kept.id, kept.walk)">
                 <dp-icon name="play" /> Walk it
@@ -175,6 +184,7 @@ export class WalksCard {
   /** The walk that is shown just now, and how far it is. */
   protected readonly playing = signal<string | undefined>(undefined);
   protected readonly share = signal(0);
+  private readonly exposure = toSignal(inject(SceneState).exposure$, { requireSync: true });
   private readonly stopName = computed(() => this.viewName() ?? 'Free view');
   private readonly viewName = toSignal(this.picture.viewName$);
   private walking: Subscription | undefined;
@@ -234,18 +244,26 @@ export class WalksCard {
   ];
   protected readonly without = <T>(list: readonly T[], i: number): T[] => list.filter((_, k) => k !== i);
 
-  /** By the clock: a slow computer shows fewer pictures of it, not a longer walk. */
-  protected play(id: string, walk: KeptWalk): void {
+  /** By the clock: a slow computer shows fewer pictures of it, not a longer walk. Exposed as the print of it would be. */
+  protected play(id: string, kept: KeptWalk): void {
     this.halt();
-    const way = new WalkWay(walkOf(walk));
+    const walk = walkOf(kept);
+    const way = new WalkWay(walk);
     this.playing.set(id);
-    this.picture.goTo$.next({ camera: way.cameraAt(0), name: walk.name });
-    this.walking = animationFrames().subscribe(({ elapsed }) => {
-      const seconds = elapsed / 1000;
-      this.share.set(Math.min(1, seconds / walk.seconds));
-      this.picture.goTo$.next({ camera: way.cameraAt(seconds), name: walk.name, passing: true });
-      if (seconds >= walk.seconds) this.halt();
-    });
+    this.picture.goTo$.next({ camera: way.cameraAt(0), name: kept.name });
+    const fixed = this.exposure().mode === 'fixed';
+    const exposed = fixed
+      ? of(undefined)
+      : this.picture.exposures$.pipe(take(1), timeout({ first: METERING_MS, with: () => of(undefined) }));
+    this.walking = exposed
+      .pipe(switchMap((exposures) => animationFrames().pipe(map(({ elapsed }) => ({ exposures, seconds: elapsed / 1000 })))))
+      .subscribe(({ exposures, seconds }) => {
+        this.share.set(Math.min(1, seconds / walk.seconds));
+        const ev100 = exposures && evAt(exposures, seconds);
+        this.picture.goTo$.next({ camera: way.cameraAt(seconds), name: kept.name, passing: true, ev100 });
+        if (seconds >= walk.seconds) this.halt();
+      });
+    if (!fixed) this.picture.meter$.next(walk);
   }
 
   protected halt(): void {

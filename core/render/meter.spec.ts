@@ -1,0 +1,44 @@
+import { describe, expect, it } from 'vitest';
+import type { Walk } from '../camera/walk';
+import { KernelPool } from '../kernel/pool';
+import { matt, quad, testScene, uniformSky } from '../kernel/testing';
+import { evAt, meterWalk } from './meter';
+
+/** A roof with walls that stands over half of the way; the other half lies under an even sky. */
+const hall = () => {
+  const side = (x: number) => quad([x, -5, 0], [x, 5, 0], [x, 5, 4], [x, -5, 4]);
+  const parts = [
+    quad([-40, -40, 0], [40, -40, 0], [40, 40, 0], [-40, 40, 0]),
+    quad([0, -5, 4], [0, 5, 4], [30, 5, 4], [30, -5, 4]),
+    quad([0, -5, 0], [30, -5, 0], [30, -5, 4], [0, -5, 4]),
+    quad([0, 5, 0], [30, 5, 0], [30, 5, 4], [0, 5, 4]),
+    side(30),
+  ];
+  return testScene(parts.map((mesh) => ({ mesh, finish: matt(0.3) })), uniformSky(3000)); // prettier-ignore
+};
+const walk: Walk = {
+  stops: [
+    { position: [-12, 0, 1.6], target: [-20, 0, 1], focalMm: 24 },
+    { position: [22, 0, 1.6], target: [29, 0, 1.2], focalMm: 24 },
+  ],
+  seconds: 10,
+  eased: false,
+};
+
+describe('a walk’s exposure', () => {
+  it('is that of each place: outside less is let in than inside, without a jump between', async () => {
+    const exposures = (await meterWalk(new KernelPool(hall(), () => { throw new Error('none'); }, 0), walk, 16 / 9))!; // prettier-ignore
+    const [outside, inside] = [evAt(exposures, 0), evAt(exposures, 10)];
+    expect(outside - inside).toBeGreaterThan(2);
+    let most = 0;
+    for (let i = 1; i <= 250; i++) most = Math.max(most, Math.abs(evAt(exposures, i / 25) - evAt(exposures, (i - 1) / 25)));
+    // Under a sixth of a stop from one picture to the next.
+    expect(most).toBeLessThan(1 / 6);
+  });
+
+  it('goes straight between its readings, and holds at the ends', () => {
+    const exposures = { seconds: 4, ev100: [10, 12, 8] };
+    expect([-1, 0, 1, 2, 3, 4, 9].map((at) => evAt(exposures, at))).toEqual([10, 10, 11, 12, 10, 8, 8]);
+    expect(evAt({ seconds: 4, ev100: [9] }, 2)).toBe(9);
+  });
+});
