@@ -1,9 +1,10 @@
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import path from 'node:path';
+import sharp from 'sharp';
 import { afterAll, expect, it } from 'vitest';
 import { ownFinish, type Finish } from '../core/finish/finish';
 import { FINISHES } from '../core/finish/library';
-import { encodeMaps, generateMaps, KEPT_MAPS } from '../core/finish/maps/generate';
+import { decodeMaps, encodeMaps, generateMaps, KEPT_MAPS } from '../core/finish/maps/generate';
 import { BlobStore } from './blobs';
 import { packFinishes, readPackage } from './finish-package';
 import { removeFolder, temporaryFolder } from './testing/running-server';
@@ -37,6 +38,18 @@ it('finishes go to another project and are the same there, maps and all', async 
   // Byte for byte, through PNG and back.
   expect(finishes[0]!.maps).toBe(own.maps);
   expect(Buffer.from((await elsewhere.get(finishes[0]!.maps!.slice(KEPT_MAPS.length)))!).equals(Buffer.from(maps))).toBe(true);
+});
+
+it('finishes in the pictures of a linked model take these along', async () => {
+  const picture = await sharp({ create: { width: 300, height: 300, channels: 3, background: '#3a5f7d' } })
+    .png()
+    .toBuffer();
+  const hash = await blobs.put(new Uint8Array(picture));
+  const own: Finish = { ...ownFinish('Painted board', 'paint', `image:${hash}`, 1, 1), roughness: 0.4 };
+  const { finishes } = (await readPackage('own.zip', await packFinishes([own], blobs), elsewhere)) as { finishes: Finish[] };
+  expect(finishes[0]).toMatchObject({ name: 'Painted board', roughness: 0.4 });
+  const kept = decodeMaps((await elsewhere.get(finishes[0]!.maps!.slice(KEPT_MAPS.length)))!);
+  expect([...kept.base.subarray(0, 4)]).toEqual([0x3a, 0x5f, 0x7d, 255]);
 });
 
 it('a package of an earlier version is completed, and what is none is refused in a sentence', async () => {

@@ -28,7 +28,8 @@ export async function packFinishes(finishes: readonly Finish[], blobs: BlobStore
   for (const [i, finish] of finishes.entries()) {
     const folder = `${String(i + 1).padStart(3, '0')} ${finish.name.replace(/[^\p{L}\p{N} ,.()-]/gu, '_').slice(0, 60)}`;
     files[`${folder}/finish.json`] = strToU8(`${JSON.stringify({ format: FORMAT, version: 1, finish }, null, 1)}\n`);
-    if (!finish.maps?.startsWith(KEPT_MAPS)) continue;
+    // Maps that ship are named; all others go along, those of a linked model's pictures too.
+    if (finish.maps === null || MAP_NAMES.includes(finish.maps)) continue;
     const maps = await loadMaps(finish.maps, blobs);
     if (!maps) continue;
     for (const { file, from, channels } of PICTURES) {
