@@ -142,7 +142,7 @@ it('the parameters of a finish are edited at once in the picture, alike in the d
     return light;
   };
   const before = await both();
-  for (const [field, value] of [['base-colour', '#b06030'], ['hueDeg', '110'], ['saturation', '1.6']] as const) {
+  for (const [field, value] of [['baseColour', '#b06030'], ['hueDeg', '110'], ['saturation', '1.6']] as const) {
     await row.getByTestId(field).fill(value);
     await row.getByTestId(field).dispatchEvent('change');
   } // prettier-ignore
@@ -319,7 +319,7 @@ it('the picture refines when the camera rests, says so, and starts over when it 
   await page.mouse.up();
   await refined(page);
   await page.getByRole('button', { name: 'Back' }).click();
-  await page.getByRole('button', { name: 'Walk' }).click();
+  await page.getByRole('button', { name: 'Walk', exact: true }).click();
   await page.getByTestId('picture').focus();
   const eye = async () =>
     (await page.getByTestId('working-picture').getAttribute('data-eye'))!.split(' ').map(Number) as [number, number, number];

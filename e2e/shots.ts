@@ -18,7 +18,7 @@ await modelArrived(page);
 
 async function go(to: Page, view: string): Promise<void> {
   await to.getByRole('button', { name: /Views/ }).click();
-  await to.getByRole('button', { name: view, exact: true }).click();
+  await to.getByRole('button', { name: view, exact: true }).first().click();
 }
 
 /** The folders of this very run are nobody's business. */
@@ -79,6 +79,16 @@ await page.getByRole('button', { name: /Light/ }).click();
 await go(page, 'Terrace, east');
 await page.getByRole('button', { name: /Light/ }).click();
 await shot('light');
+if (wanted.size === 0 || wanted.has('views')) {
+  for (const [i, view] of ['From the bank', 'From the jetty', 'Waiting hall'].entries()) {
+    await go(page, view);
+    await page.getByTestId(i === 0 ? 'walk-begin' : 'walk-stop').click();
+    await page.getByTestId('walk').getByText(view).waitFor();
+  }
+  await page.getByText('at walking pace').click();
+  await page.getByTestId('walk-play').scrollIntoViewIfNeeded();
+  await shot('views');
+}
 await page.getByRole('button', { name: /Source/ }).click();
 await shot('source');
 await page.getByRole('tab', { name: 'Elements' }).click();

@@ -244,7 +244,7 @@ it('what pictures of a material tell in places is seen in the same places in bot
       look: { colour: [0.02, 0.02, 0.02], roughness: 0.9, clearCoat: 1, clearCoatRoughness: 0.45 },
       texture: { clearCoatNormal: leaning },
     },
-    mirror: { look: { colour: [0, 0, 0], roughness: 0.3 }, texture: { specular: alphas } },
+    dulled: { look: { colour: [0, 0, 0], roughness: 0.3 }, texture: { specular: alphas } },
     shade: {
       look: { colour: [0.6, 0.6, 0.6], roughness: 0.9, diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] },
       texture: { diffuseTransmission: alphas },

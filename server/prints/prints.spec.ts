@@ -219,18 +219,18 @@ describe('a walk', () => {
   });
 
   it('that a killed server left goes on with the picture it was at, and ends as if nothing had been', async () => {
-    const wanted = { walk: { ...WALK, stops: [...stops], seconds: 0.4 }, width: 200, height: 112 };
+    const wanted = { walk: { ...WALK, stops: [...stops] }, width: 192, height: 108 };
     const whole = await order(wanted);
     await ended(whole);
     const reference = await framesOf(whole);
     const id = await order(wanted);
     await expect
-      .poll(() => existsSync(path.join(folder, 'prints', `${id}.frames`, '00003.png')), { timeout: 60_000, interval: 20 })
+      .poll(() => existsSync(path.join(folder, 'prints', `${id}.frames`, '00002.png')), { timeout: 60_000, interval: 20 })
       .toBe(true);
     await server.kill('SIGKILL');
     server = await startServer(folder);
     page = await openPage(server);
-    expect(await ended(id)).toMatchObject({ state: 'finished', frames: 10 });
+    expect(await ended(id)).toMatchObject({ state: 'finished', frames: 5 });
     const resumed = await framesOf(id);
     expect(Object.keys(resumed)).toEqual(Object.keys(reference));
     for (const name of Object.keys(reference).slice(1)) {

@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { Finish, FinishBody } from '../../../core/finish/finish';
-import { ColourRow } from '../sheet/colour-row';
 import { Sliders, type NumbersOf, type Parameter } from '../sheet/sliders';
 import { colourOf, hexOf } from '../sheet/colour-field';
+import { FinishColours, type FinishColour } from './finish-colours';
 
 const BODIES: readonly { body: FinishBody; words: string }[] = [
   { body: 'sheet', words: 'a sheet without thickness' },
@@ -39,32 +39,21 @@ const BENDING = [...INDEX, { ...share('Spreads colours', 'dispersion'), max: 2 }
 /** Absorption of a clear body is told by the light left after so far. */
 const FIRST_DISTANCE_M = 0.1;
 
+const INSIDE: readonly FinishColour[] = [
+  { label: 'Colour scattered through', field: 'diffuseTransmissionColour', matters: (f) => f.diffuseTransmission > 0 },
+  { label: 'How far each colour goes', field: 'subsurfaceColour', matters: (f) => f.subsurfaceM > 0 },
+];
+const GIVEN: readonly FinishColour[] = [{ label: 'Colour of its light', field: 'emissionColour', matters: (f) => f.emissionCdM2 > 0 }];
+
 /** What a finish lets through, and what light it gives. */
 @Component({
   selector: 'dp-finish-body',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ColourRow, Sliders],
+  imports: [FinishColours, Sliders],
   template: `
     <h4>Light through it</h4>
     <dp-sliders [parameters]="shares" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
-    @if (finish().diffuseTransmission > 0) {
-      <dp-colour-row
-        label="Colour scattered through"
-        name="through-colour"
-        [colour]="finish().diffuseTransmissionColour ?? finish().baseColour"
-        (slid)="slid.emit({ diffuseTransmissionColour: $event })"
-        (set)="set.emit({ diffuseTransmissionColour: $event })"
-      />
-    }
-    @if (finish().subsurfaceM > 0) {
-      <dp-colour-row
-        label="How far each colour goes"
-        name="subsurface-colour"
-        [colour]="finish().subsurfaceColour"
-        (slid)="slid.emit({ subsurfaceColour: $event })"
-        (set)="set.emit({ subsurfaceColour: $event })"
-      />
-    }
+    <dp-finish-colours [colours]="INSIDE" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
     @if (finish().transmission > 0) {
       <dp-sliders
         [parameters]="finish().body === 'solid' ? bending : index"
@@ -136,15 +125,7 @@ const FIRST_DISTANCE_M = 0.1;
         cd/m²</span
       ></label
     >
-    @if (finish().emissionCdM2 > 0) {
-      <dp-colour-row
-        label="Colour of its light"
-        name="emission-colour"
-        [colour]="finish().emissionColour ?? finish().baseColour"
-        (slid)="slid.emit({ emissionColour: $event })"
-        (set)="set.emit({ emissionColour: $event })"
-      />
-    }
+    <dp-finish-colours [colours]="GIVEN" [of]="finish()" (slid)="slid.emit($event)" (set)="set.emit($event)" />
   `,
   styleUrl: './finish-card.scss',
 })
@@ -154,6 +135,8 @@ export class FinishBodyCard {
   readonly slid = output<Partial<Finish>>();
   readonly set = output<Partial<Finish>>();
 
+  protected readonly INSIDE = INSIDE;
+  protected readonly GIVEN = GIVEN;
   protected readonly shares = SHARES;
   protected readonly index = INDEX;
   protected readonly bending = BENDING;

@@ -1,13 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, signal } from '@angular/core';
 import { FINISHES } from '../../../core/finish/library';
 import { finishSchema, type Finish } from '../../../core/finish/finish';
-import { ColourRow } from '../sheet/colour-row';
 import { Slider } from '../sheet/slider';
 import { Sliders, type NumbersOf, type Parameter } from '../sheet/sliders';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 import { ScheduleState } from '../state/schedule-state';
 import { FinishBodyCard } from './finish-body';
+import { FinishColours, type FinishColour } from './finish-colours';
 import { FinishLivingCard } from './finish-living';
 
 const plain = (v: number) => v.toFixed(2);
@@ -54,6 +54,12 @@ const GROUPS: readonly { name: string; sliders: readonly Parameter<NumbersOf<Fin
     ],
   },
 ];
+const BASE: readonly FinishColour[] = [{ label: 'Base colour', field: 'baseColour' }];
+const COLOURS: readonly FinishColour[] = [
+  // Most things mirror light as it is.
+  { label: 'Mirrored colour', field: 'specularColour', matters: (f) => f.specular < 1 || f.specularColour.some((c) => c < 1) },
+  { label: 'Sheen colour', field: 'sheenColour', matters: (f) => f.sheen > 0 },
+];
 /** Parameters that are nothing without another. */
 const HANGS_ON: Partial<Record<NumbersOf<Finish>, NumbersOf<Finish>>> = {
   filmNm: 'film',
@@ -85,39 +91,16 @@ const SPREADS: readonly Parameter<NumbersOf<Finish['vary']>>[] = [
 /** The parameters of a finish, edited at once in the picture and kept when a control is let go. */
 @Component({
   selector: 'dp-finish-card',
-  imports: [ColourRow, FinishBodyCard, FinishLivingCard, Slider, Sliders],
+  imports: [FinishBodyCard, FinishColours, FinishLivingCard, Slider, Sliders],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="grid">
-      <dp-colour-row
-        label="Base colour"
-        name="base-colour"
-        [colour]="shown().baseColour"
-        (slid)="preview({ baseColour: $event })"
-        (set)="edit({ baseColour: $event })"
-      />
+      <dp-finish-colours [colours]="BASE" [of]="shown()" (slid)="preview($event)" (set)="edit($event)" />
       @for (group of groups(); track group.name) {
         <h4>{{ group.name }}</h4>
         <dp-sliders [parameters]="group.sliders" [of]="shown()" (slid)="preview($event)" (set)="edit($event)" />
       }
-      @if (mirrorsInColour()) {
-        <dp-colour-row
-          label="Mirrored colour"
-          name="specular-colour"
-          [colour]="shown().specularColour"
-          (slid)="preview({ specularColour: $event })"
-          (set)="edit({ specularColour: $event })"
-        />
-      }
-      @if (shown().sheen > 0) {
-        <dp-colour-row
-          label="Sheen colour"
-          name="sheen-colour"
-          [colour]="shown().sheenColour"
-          (slid)="preview({ sheenColour: $event })"
-          (set)="edit({ sheenColour: $event })"
-        />
-      }
+      <dp-finish-colours [colours]="COLOURS" [of]="shown()" (slid)="preview($event)" (set)="edit($event)" />
       <button type="button" class="link glossy" data-testid="glossiness" [attr.aria-pressed]="glossy()" (click)="glossy.set(!glossy())">
         {{ glossy() ? 'roughness in place of glossiness' : 'glossiness in place of roughness' }}
       </button>
@@ -269,6 +252,8 @@ export class FinishCard {
   /** What a control that is being dragged would change. */
   private readonly dragged = signal<Partial<Finish>>({});
   protected readonly shown = computed((): Finish => ({ ...this.finish(), ...this.dragged() }));
+  protected readonly BASE = BASE;
+  protected readonly COLOURS = COLOURS;
   protected readonly SIDES = SIDES;
   protected readonly degrees = degrees;
   protected readonly turns = TURNS;
@@ -276,9 +261,6 @@ export class FinishCard {
   protected readonly spreads = computed(() => SPREADS.filter((s) => s.field !== 'size' || this.finish().maps !== null));
   /** Differs from the shipped finish of the same id. */
   protected readonly edited = computed(() => FINISHES.some((f) => f.id === this.finish().id && f !== this.finish()));
-
-  /** Most things mirror light as it is. */
-  protected readonly mirrorsInColour = computed(() => this.shown().specular < 1 || this.shown().specularColour.some((c) => c < 1));
 
   /** Whether roughness is told as its opposite. */
   protected readonly glossy = signal(false);

@@ -117,7 +117,7 @@ const METERING_MS = 15_000;
       <p class="quiet mb-2">A walk leads through views one after the other. It is printed under Delivery.</p>
     }
     <button type="button" class="btn btn-sm btn-outline-dark" data-testid="walk-begin" (click)="begin()">
-      <dp-icon name="plus" /> Walk from this view
+      <dp-icon name="plus" /> Begin one at this view
     </button>
   `,
   styleUrl: './station.scss',
