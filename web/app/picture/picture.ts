@@ -7,7 +7,6 @@ import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneInstance } from '../../../core/scene/scene';
 import { clearSky } from '../../../core/sky/sky-map';
-import { GLANCE_SAMPLES } from '../../../core/render/progressive';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
 import { PictureState, type Mark, type MarkKind } from '../state/picture-state';
@@ -56,7 +55,6 @@ export class Picture implements AfterViewInit {
 
   protected readonly size = signal({ width: 640, height: 360 });
   protected readonly refinedShown = signal(false);
-  protected readonly isGlance = signal(false);
   protected readonly noGpu = signal(false);
   protected readonly empty = signal(true);
   protected readonly pins = signal<readonly (Mark & { x: number; y: number })[]>([]);
@@ -246,7 +244,6 @@ export class Picture implements AfterViewInit {
     if (canvas.width !== picture.width || canvas.height !== picture.height) [canvas.width, canvas.height] = [picture.width, picture.height];
     canvas.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
     this.refinedShown.set(true);
-    this.isGlance.set(picture.samples <= GLANCE_SAMPLES);
     canvas.dataset['samples'] = String(picture.samples);
     this.showExposure(picture.ev100);
     const finished = picture.samples >= picture.target;

@@ -9,13 +9,14 @@ import { MAP_KINDS, type MapSet, type TextureImage } from '../../../core/finish/
 import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
 import { automaticEv } from '../../../core/image/exposure';
 import { meterWalk } from '../../../core/render/meter';
+import { soften } from '../../../core/image/soften';
 import { develop, exposureScale } from '../../../core/image/tone';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
 import { SceneMemory, type RenderedInstance, type RenderedScene } from '../../../core/kernel/scene-memory';
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
 import { FIREFLY_LIMIT } from '../../../core/render/print';
-import { renderProgressively } from '../../../core/render/progressive';
+import { GLANCE_SAMPLES, renderProgressively } from '../../../core/render/progressive';
 import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
 import type { Exposure, FromRefiner, MapImages, RefineView, ToRefiner } from './refine-messages';
@@ -196,6 +197,7 @@ async function renderView(asked: RefineView): Promise<void> {
       const ev100 = exposure.mode === 'auto' ? lastEv : exposure.ev100;
       const rgba = new Uint8ClampedArray(width * height * 4);
       develop(radiance, width, ev100, rgba);
+      if (samples <= GLANCE_SAMPLES) soften(rgba, width, height);
       post({ type: 'picture', view: asked.number, samples, target: asked.samples, ev100, width, height, rgba }, [rgba.buffer]);
     },
   });
