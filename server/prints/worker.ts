@@ -51,6 +51,11 @@ const filmFile = `${output}.film`;
 const pictureOf = (frame: number) => (order.walk ? framePath(output, frame) : `${output}.png`);
 
 async function main(): Promise<void> {
+  // Killed between its last file and the word of it.
+  if (existsSync(`${output}.zip`)) {
+    parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
+    return;
+  }
   const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
   scene.setSky(clearSky(spec.sky));
   const assets = await assetsFor();

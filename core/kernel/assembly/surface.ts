@@ -433,65 +433,55 @@ function readMaps(
   if (surfaceMap >= 0) {
     sampleMap(scene, surfaceMap, patched, s, t);
     roughness *= texelB;
-    if (laid) tiltByMap(texelR, texelG, load<f32>(q, MAT_NORMAL_SCALE), cr, sr, side);
+    if (laid && tilted(nx, ny, nz, load<f32>(q, MAT_NORMAL_SCALE), cr, sr, side)) bend(<f32>0.05);
   }
+  if (coat > 0 || anisotropy > 0) readBearings(scene, q, patched, s, t, laid, cr, sr, side);
+}
+
+/** How the coat lies, and which way the grain goes. */
+function readBearings(scene: usize, q: usize, patched: bool, s: f32, t: f32, laid: bool, cr: f32, sr: f32, side: f32): void {
   let across = load<f32>(q, MAT_ANISOTROPY_TURN),
     along = load<f32>(q, MAT_ANISOTROPY_TURN + 4);
-  const bearingsMap = load<i32>(q, MAT_BEARINGS_MAP),
+  const map = load<i32>(q, MAT_BEARINGS_MAP),
     follows = load<f32>(q, MAT_COAT_NORMAL);
-  if (bearingsMap < 0) {
+  if (map < 0) {
     // A coat without normals of its own follows what is under it.
     m.normalise(coatX + (nx - coatX) * follows, coatY + (ny - coatY) * follows, coatZ + (nz - coatZ) * follows);
-    levelCoat();
+    bendCoat();
   } else {
-    sampleMap(scene, bearingsMap, patched, s, t);
+    sampleMap(scene, map, patched, s, t);
     const x = texelB * 2 - <f32>1.003922,
       y = texelA * 2 - <f32>1.003922,
       turned = across * x - along * y;
     along = along * x + across * y;
     across = turned;
     anisotropy *= min<f32>(1, sqrt<f32>(x * x + y * y));
-    if (coat > 0 && laid) {
-      const ux = nx,
-        uy = ny,
-        uz = nz;
-      nx = coatX;
-      ny = coatY;
-      nz = coatZ;
-      tiltByMap(texelR, texelG, follows, cr, sr, side);
-      coatX = nx;
-      coatY = ny;
-      coatZ = nz;
-      nx = ux;
-      ny = uy;
-      nz = uz;
-    }
+    if (laid && tilted(coatX, coatY, coatZ, follows, cr, sr, side)) bendCoat();
   }
-  if (anisotropy > 0) {
-    lay.layAcross(cr, sr, across, along);
-    acrossX = m.rx;
-    acrossY = m.ry;
-    acrossZ = m.rz;
-  }
+  if (anisotropy <= 0) return;
+  lay.layAcross(cr, sr, across, along);
+  acrossX = m.rx;
+  acrossY = m.ry;
+  acrossZ = m.rz;
 }
 
 /** Takes the coat's normal in maths.r*, unless it turns away from the face. */
 // @ts-ignore: decorator
 @inline
-function levelCoat(): void {
+function bendCoat(): void {
   if (m.dot(m.rx, m.ry, m.rz, gx, gy, gz) < <f32>0.05) return;
   coatX = m.rx;
   coatY = m.ry;
   coatZ = m.rz;
 }
 
-/** Tilts the shading normal by red and green of a map of normals. */
-function tiltByMap(red: f32, green: f32, scale: f32, cr: f32, sr: f32, side: f32): void {
-  const mx = (red * 2 - <f32>1.003922) * scale,
-    my = (green * 2 - <f32>1.003922) * scale;
-  if (mx == 0 && my == 0) return;
-  lay.tilt(nx, ny, nz, cr * mx - sr * my, sr * mx + cr * my, side);
-  bend(<f32>0.05);
+/** Leaves a normal, tilted by red and green of the map just looked up, in maths.r*; false where it is not tilted. */
+function tilted(x: f32, y: f32, z: f32, scale: f32, cr: f32, sr: f32, side: f32): bool {
+  const mx = (texelR * 2 - <f32>1.003922) * scale,
+    my = (texelG * 2 - <f32>1.003922) * scale;
+  if (mx == 0 && my == 0) return false;
+  lay.tilt(x, y, z, cr * mx - sr * my, sr * mx + cr * my, side);
+  return true;
 }
 
 /** Bends one of three colours only: 0 red, 1 green, 2 blue. */

@@ -28,7 +28,7 @@ interface ViewRow extends Camera {
     <div class="scroll">
       @for (row of rows(); track row.id) {
         <div class="row-line" [class.current]="current() === row.name">
-          <button type="button" class="plain name" (click)="go(row)">{{ row.name }}</button>
+          <button type="button" class="plain name text-truncate" (click)="go(row)">{{ row.name }}</button>
           <span class="mono quiet">{{ row.focalMm.toFixed(0) }} mm</span>
           <span class="quiet from">{{ row.kept ? 'kept here' : 'from the model' }}</span>
           @if (row.kept) {
@@ -90,9 +90,6 @@ interface ViewRow extends Camera {
     .name {
       flex: 1;
       min-width: 0;
-      overflow: hidden;
-      text-overflow: ellipsis;
-      white-space: nowrap;
     }
     .from {
       font-size: 0.8125rem;

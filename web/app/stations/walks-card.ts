@@ -37,7 +37,7 @@ const METERING_MS = 15_000;
         <ol>
           @for (stop of kept.walk.stops; track $index) {
             <li>
-              <button type="button" class="plain name" (click)="stand(kept.walk, $index)">{{ stop.name }}</button>
+              <button type="button" class="plain name text-truncate" (click)="stand(kept.walk, $index)">{{ stop.name }}</button>
               @if ($index > 0) {
                 <button
                   type="button"
@@ -156,9 +156,6 @@ const METERING_MS = 15_000;
     .name {
       flex: 1;
       min-width: 0;
-      overflow: hidden;
-      text-overflow: ellipsis;
-      white-space: nowrap;
       text-align: left;
     }
     .seconds {
