@@ -56,7 +56,7 @@ interface Placed {
 }
 
 /** What a source material says of itself; it then wears no finish. Its pictures are PNG files. */
-type Own = Readonly<Record<string, { look: object; texture: Readonly<Record<string, Buffer>> }>>;
+type Own = Readonly<Record<string, { look: object; texture: Readonly<Record<string, Buffer>>; lay?: object }>>;
 const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
 /** Links a scene of its own, each thing wearing its finish or its material's own looks, seen from its camera. */
@@ -71,9 +71,9 @@ async function link(source: string, things: readonly Placed[], camera: object, o
   await author.next('need');
   for (const [hash, blob] of bytes) author.socket.send(Buffer.concat([Buffer.from(hash, 'hex'), Buffer.from([1]), deflateRawSync(blob)]));
   const ownLook = (id: string) => {
-    const { look, texture } = own[id]!;
+    const { look, texture, lay } = own[id]!;
     const pictures = Object.fromEntries(Object.entries(texture).map(([part, picture]) => [part, hashOf(picture)]));
-    return { ...look, texture: { image: null, ...pictures, widthM: 1, heightM: 1 } };
+    return { ...look, texture: { image: null, ...pictures, ...lay, widthM: 1, heightM: 1 } };
   };
   const finishes = [...new Set(things.map(({ finish }) => finish))];
   const change = {
@@ -215,17 +215,48 @@ it('edges that are near are rounded alike in the draft and in the kernel’s pic
   expect(Math.abs(drafted / printed - 1)).toBeLessThan(0.3);
 });
 
-it('what pictures of a material tell in places is seen in the same places in both', async () => {
-  // Left dark, right light, over one metre; tiles have their middle at its edge.
-  const halves = await sharp({ create: { width: 64, height: 64, channels: 3, background: '#000' } })
-    .composite([{ input: { create: { width: 32, height: 64, channels: 3, background: '#fff' } }, left: 32, top: 0 }])
+/** A picture of 64 texels in halves of two colours. */
+const half = (left: string, right: string) =>
+  sharp({ create: { width: 64, height: 64, channels: 4, background: left } })
+    .composite([{ input: { create: { width: 32, height: 64, channels: 4, background: right } }, left: 32, top: 0, blend: 'over' }])
     .png()
     .toBuffer();
-  const half = (left: string, right: string) =>
-    sharp({ create: { width: 64, height: 64, channels: 4, background: left } })
-      .composite([{ input: { create: { width: 32, height: 64, channels: 4, background: right } }, left: 32, top: 0, blend: 'over' }])
-      .png()
-      .toBuffer();
+const corners = new Float32Array([-0.5, -0.5, 0, 0.5, -0.5, 0, 0.5, 0.5, 0, -0.5, 0.5, 0]);
+const tile: Mesh = { positions: corners, indices: new Uint32Array([0, 1, 2, 0, 2, 3]) };
+
+/** Tiles of a metre in a row wear what they say of themselves: the right half has to differ from the left one alike in both pictures. */
+async function expectAlikeInPlaces(own: Own, mesh: Mesh): Promise<void> {
+  const names = Object.keys(own);
+  const middle = (names.length - 1) * 0.6;
+  const things = [
+    { mesh: new MeshBuilder().box([-9, -9, -1], [9, 9, -0.9]).build(), finish: 'paint-black', at: [0, 0, 0] },
+    ...names.map((finish, i) => ({ mesh, finish, at: [i * 1.2 - middle, 0, 0] })),
+  ];
+  await link('cards', things, { position: [0, -0.8, 10], target: [0, 0, 0], focalMm: 35 }, own);
+  const lights = async (page: Page) => {
+    const { data, info } = await sharp(await page.screenshot({ clip: (await page.getByTestId('picture').boundingBox())! })).greyscale().raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
+    const perM = (info.width * 35) / 36 / Math.hypot(10, 0.8);
+    const at = (x: number) => {
+      const cx = Math.round(info.width / 2 + x * perM);
+      let sum = 0;
+      for (let j = -20; j < 20; j++) for (let i = -12; i < 12; i++) sum += data[(Math.floor(info.height / 2) + j) * info.width + cx + i]!;
+      return sum / 960;
+    };
+    return names.map((_, i) => [at(i * 1.2 - middle - 0.25), at(i * 1.2 - middle + 0.25)] as const);
+  };
+  const [printed, drafted] = await bothPictures(4, lights);
+  console.log(names.map((name, i) => `${name} ${JSON.stringify([printed[i], drafted[i]])}`).join('; '));
+  names.forEach((name, i) => {
+    const [kernel, draft] = [printed[i]![1] - printed[i]![0], drafted[i]![1] - drafted[i]![0]];
+    expect(Math.abs(kernel), name).toBeGreaterThan(2);
+    expect(Math.sign(draft), name).toBe(Math.sign(kernel));
+    expect(Math.abs(draft - kernel), name).toBeLessThan(2 + Math.abs(kernel) * 0.3);
+  });
+}
+
+it('what pictures of a material tell in places is seen in the same places in both', async () => {
+  // Over one metre; tiles have their middle at its edge.
+  const halves = await half('#000', '#fff');
   const leaning = await half('rgb(128, 128, 255)', 'rgb(128, 85, 248)');
   // Alpha tells: nothing left, all right.
   const alphas = await half('rgba(255, 255, 255, 0)', 'rgb(255, 255, 255)');
@@ -249,32 +280,39 @@ it('what pictures of a material tell in places is seen in the same places in bot
       look: { colour: [0.6, 0.6, 0.6], roughness: 0.9, diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] },
       texture: { diffuseTransmission: alphas },
     },
+    velvet: {
+      look: { colour: [0, 0, 0], roughness: 1, specular: 0, sheen: 1, sheenRoughness: 0.6 },
+      texture: { sheen: await half('#000', '#fd6') },
+    },
   };
-  const tile: Mesh = { positions: new Float32Array([-0.5, -0.5, 0, 0.5, -0.5, 0, 0.5, 0.5, 0, -0.5, 0.5, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) }; // prettier-ignore
-  const names = Object.keys(own);
-  const middle = (names.length - 1) * 0.6;
-  const things = [
-    { mesh: new MeshBuilder().box([-9, -9, -1], [9, 9, -0.9]).build(), finish: 'paint-black', at: [0, 0, 0] },
-    ...names.map((finish, i) => ({ mesh: tile, finish, at: [i * 1.2 - middle, 0, 0] })),
-  ];
-  await link('cards', things, { position: [0, -0.8, 10], target: [0, 0, 0], focalMm: 35 }, own);
-  const lights = async (page: Page) => {
-    const { data, info } = await sharp(await page.screenshot({ clip: (await page.getByTestId('picture').boundingBox())! })).greyscale().raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
-    const perM = (info.width * 35) / 36 / Math.hypot(10, 0.8);
-    const at = (x: number) => {
-      const cx = Math.round(info.width / 2 + x * perM);
-      let sum = 0;
-      for (let j = -20; j < 20; j++) for (let i = -12; i < 12; i++) sum += data[(Math.floor(info.height / 2) + j) * info.width + cx + i]!;
-      return sum / 960;
-    };
-    return names.map((_, i) => [at(i * 1.2 - middle - 0.25), at(i * 1.2 - middle + 0.25)] as const);
-  };
-  const [printed, drafted] = await bothPictures(4, lights);
-  console.log(names.map((name, i) => `${name} ${JSON.stringify([printed[i], drafted[i]])}`).join('; '));
-  names.forEach((name, i) => {
-    const [kernel, draft] = [printed[i]![1] - printed[i]![0], drafted[i]![1] - drafted[i]![0]];
-    expect(Math.abs(kernel), name).toBeGreaterThan(2);
-    expect(Math.sign(draft), name).toBe(Math.sign(kernel));
-    expect(Math.abs(draft - kernel), name).toBeLessThan(2 + Math.abs(kernel) * 0.3);
-  });
+  await expectAlikeInPlaces(own, tile);
+});
+
+it('pictures that lie by other coordinates than the first are seen where these say', async () => {
+  const white = await half('#fff', '#fff');
+  const halves = await half('#000', '#fff');
+  // By the first set they would differ from below to above instead.
+  const u = (k: 0 | 1) => [0, 1, 2, 3].flatMap((i) => [corners[i * 3 + k]! + 0.5, corners[i * 3 + 1 - k]! + 0.5]);
+  const mesh: Mesh = { ...tile, pictureUvs: new Float32Array(u(1)), furtherUvs: [new Float32Array(u(1)), new Float32Array(u(0))] };
+  const by = (part: string) => ({ asLaid: true, sets: { [part]: 2 } });
+  const matt = { colour: [0.6, 0.6, 0.6], roughness: 0.9 };
+  const own: Own = {
+    hollow: { look: matt, texture: { image: white, occlusion: halves }, lay: by('occlusion') },
+    screen: { look: { ...matt, colour: [0, 0, 0], emissionCdM2: 4000, emissionColour: [1, 1, 1] }, texture: { image: white, emission: halves }, lay: by('emission') },
+    weave: { look: matt, texture: { image: white, normal: await half('rgb(128, 128, 255)', 'rgb(128, 35, 215)') }, lay: by('normal') },
+    polished: { look: { colour: [0.9, 0.9, 0.9], roughness: 1, metalness: 1 }, texture: { image: white, roughnessMetalness: await half('rgb(0, 130, 0)', 'rgb(0, 130, 255)') }, lay: by('roughnessMetalness') },
+    varnish: { look: { colour: [0.02, 0.02, 0.02], roughness: 0.9, specular: 0, clearCoat: 1, clearCoatRoughness: 0.3 }, texture: { image: white, clearCoat: halves }, lay: by('clearCoat') },
+    flakes: {
+      look: { colour: [0.02, 0.02, 0.02], roughness: 0.9, clearCoat: 1, clearCoatRoughness: 0.45 },
+      texture: { image: white, clearCoatNormal: await half('rgb(128, 128, 255)', 'rgb(128, 85, 248)') },
+      lay: by('clearCoatNormal'),
+    },
+    shade: {
+      look: { ...matt, diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] },
+      texture: { image: white, diffuseTransmission: await half('rgba(255, 255, 255, 0)', 'rgb(255, 255, 255)') },
+      lay: by('diffuseTransmission'),
+    },
+    velvet: { look: { colour: [0, 0, 0], roughness: 1, specular: 0, sheen: 1, sheenRoughness: 0.6 }, texture: { image: white, sheen: halves }, lay: by('sheen') },
+  }; // prettier-ignore
+  await expectAlikeInPlaces(own, mesh);
 });

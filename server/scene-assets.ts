@@ -4,7 +4,7 @@ import sharp from 'sharp';
 import { dressKey, type DressedMesh } from '../core/geometry/dress';
 import { blobOf, decodeMesh } from '../core/geometry/mesh';
 import { decodeMaps, isMapSet, KEPT_MAPS, mapSetOf } from '../core/finish/maps/generate';
-import { composePictures, picturesOf, type DecodePicture } from '../core/finish/maps/pictures';
+import { composePictures, mapSetsOf, picturesOf, type DecodePicture } from '../core/finish/maps/pictures';
 import type { MapSet } from '../core/finish/maps/texture-image';
 import type { SceneAssets } from '../core/kernel/scene-memory';
 import type { Scene } from '../core/scene/scene';
@@ -23,9 +23,9 @@ export async function loadAssets(scene: Scene, blobs: BlobStore): Promise<SceneA
       const mesh = bytes && decodeMesh(bytes);
       if (mesh && typeof mesh !== 'string') meshes.set(key, dressKey(key, mesh));
     }
-    if (finish.maps !== null && !maps.has(finish.maps)) {
-      const loaded = await loadMaps(finish.maps, blobs);
-      if (loaded) maps.set(finish.maps, loaded);
+    for (const name of mapSetsOf(finish.maps)) {
+      const loaded = maps.has(name) ? undefined : await loadMaps(name, blobs);
+      if (loaded) maps.set(name, loaded);
     }
   }
   return { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) };

@@ -7,39 +7,50 @@ import { decodeSrgb, encodeSrgb } from '../image/tone';
 /** Packs texels of three or four channels, row 0 first, into a PNG. */
 export type PngEncoder = (texels: Uint8Array, width: number, height: number) => Promise<Uint8Array>;
 
-/** The maps of a finish as glTF has them; null: it is the same all over. */
-export interface MapTextures {
-  base: Texture;
+/** Pictures of a finish's maps as glTF has them; null: it is the same all over. */
+const TOLD = [
+  'base', 'occlusion', 'normal', 'roughness', 'coat', 'clear', 'glow', 'filmThickness', 'coatRoughness', 'film', 'sheen', 'sheenRoughness',
+  'coatNormal', 'brushing', 'mirror', 'mirrorColour', 'through', 'throughColour',
+] as const; // prettier-ignore
+export type MapTextures = Record<(typeof TOLD)[number], Texture | null> & {
   /** The base's alpha is not everywhere whole. */
   fades: boolean;
-  normal: Texture | null;
-  roughness: Texture | null;
-  coat: Texture | null;
-  clear: Texture | null;
-  sheen: Texture | null;
-  glow: Texture | null;
-  coatRoughness: Texture | null;
-  coatNormal: Texture | null;
-  sheenRoughness: Texture | null;
-  film: Texture | null;
-  filmThickness: Texture | null;
-  brushing: Texture | null;
-  /** Alpha and colour of what is mirrored; the same of what is scattered through. */
-  mirror: Texture | null;
-  through: Texture | null;
-}
+  /** Which set of coordinates a picture lies by, where that is not the first. */
+  sets: ReadonlyMap<Texture, number>;
+};
 
 type Texel = (from: Uint8Array, at: number) => readonly number[];
 
-/** Makes textures of a map set, in the colours of a finish that adjusts them. */
+/** Makes textures of the map sets of a finish (see mapSetsOf), in the colours of the finish if it adjusts them. */
 export async function texturesOfMaps(
+  document: Document,
+  sets: readonly { name: string; maps: MapSet }[],
+  finish: Finish,
+  png: PngEncoder,
+): Promise<MapTextures | undefined> {
+  const made = await Promise.all(sets.map(({ name, maps }, set) => texturesOfSet(document, name, maps, set > 0 ? undefined : finish, png)));
+  const [first, ...others] = made;
+  if (!first) return undefined;
+  const lie = new Map<Texture, number>();
+  for (const [i, other] of others.entries())
+    for (const part of TOLD) {
+      const texture = other[part];
+      if (!texture || first[part]) continue;
+      first[part] = texture;
+      lie.set(texture, i + 1);
+    }
+  return { ...first, sets: lie };
+}
+
+/** Without a finish the base is what lies over another one: hollows. */
+async function texturesOfSet(
   document: Document,
   name: string,
   maps: MapSet,
-  finish: Finish,
+  finish: Finish | undefined,
   png: PngEncoder,
-): Promise<MapTextures> {
-  const { base, surface, shares, glow, layers, bearings, mirror, through } = maps;
+): Promise<Omit<MapTextures, 'sets'>> {
+  const { base, surface, shares, glow, layers, fibres, bearings, mirror, through } = maps;
   const texture = async (kind: string, { width, height, texels }: TextureImage, texel: Texel): Promise<Texture> => {
     const channels = texel(texels, 0).length;
     const out = new Uint8Array(width * height * channels);
@@ -49,30 +60,65 @@ export async function texturesOfMaps(
       .setMimeType('image/png')
       .setImage(await png(out, width, height));
   };
-  const share = async (kind: string, channel: number, coded = (x: number) => x) =>
-    shares && varies(shares, channel) ? texture(kind, shares, (t, i) => Array<number>(3).fill(coded(t[i + channel]!))) : null;
+  /** Where any of some channels is not all there. */
+  const told = async (kind: string, image: TextureImage | undefined, channels: readonly number[], texel: Texel) =>
+    image && channels.some((channel) => varies(image, channel)) ? texture(kind, image, texel) : null;
+  const share = (kind: string, channel: number) => told(kind, shares, [channel], (t, i) => Array<number>(3).fill(t[i + channel]!));
+  const colourAndShare = async (kind: string, image: TextureImage | undefined): Promise<[Texture | null, Texture | null]> => {
+    const made = await told(kind, image, [0, 1, 2, 3], (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!, t[i + 3]!]);
+    return made && image
+      ? [[0, 1, 2].some((channel) => varies(image, channel)) ? made : null, varies(image, 3) ? made : null]
+      : [null, null];
+  };
   const fades = varies(base, 3);
-  const colour: Texel = isAdjusted(finish) ? adjustedTexel(finish) : (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!];
+  const colour: Texel = finish && isAdjusted(finish) ? adjustedTexel(finish) : (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!];
+  const [sheen, sheenRoughness] = await colourAndShare('sheen', fibres);
+  const [mirrorColour, mirrorShare] = await colourAndShare('mirroring', mirror);
+  const [throughColour, throughShare] = await colourAndShare('scattered through', through);
   return {
-    base: await texture('base colour', base, fades ? (t, i) => [...colour(t, i), t[i + 3]!] : colour),
+    base: finish ? await texture('base colour', base, fades ? (t, i) => [...colour(t, i), t[i + 3]!] : colour) : null,
+    occlusion: finish ? null : await told('occlusion', base, [0], (t, i) => Array<number>(3).fill(lightened(t[i]!))),
     fades,
     // Ours has green along v, which runs down the rows; glTF's points up them. Blue follows from the other two.
-    normal: surface ? await texture('normal', surface, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
-    roughness: surface ? await texture('roughness', surface, (t, i) => [255, t[i + 2]!, shares?.texels[i] ?? 255]) : null,
+    normal:
+      surface && isTilted(surface) ? await texture('normal', surface, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
+    roughness: await roughnessOf(surface, shares, texture),
     coat: await share('clear coat', 1),
     clear: await share('transmission', 2),
-    sheen: await share('sheen', 3, (x) => Math.round(255 * encodeSrgb(x / 255))),
     glow: glow ? await texture('emission', glow, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]) : null,
-    filmThickness: layers && varies(layers, 0) ? await texture('film thickness', layers, (t, i) => [0, t[i]!, 0]) : null,
-    coatRoughness: layers && varies(layers, 1) ? await texture('coat roughness', layers, (t, i) => [0, t[i + 1]!, 0]) : null,
-    film: layers && varies(layers, 2) ? await texture('film', layers, (t, i) => [t[i + 2]!, 0, 0]) : null,
-    sheenRoughness: layers && varies(layers, 3) ? await texture('sheen roughness', layers, (t, i) => [0, 0, 0, t[i + 3]!]) : null,
-    coatNormal: bearings ? await texture('coat normal', bearings, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
-    brushing: bearings ? await texture('brushing', bearings, brushingOf) : null,
-    mirror: mirror ? await texture('mirroring', mirror, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!, t[i + 3]!]) : null,
-    through: through ? await texture('scattered through', through, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!, t[i + 3]!]) : null,
+    filmThickness: await told('film thickness', layers, [0], (t, i) => [0, t[i]!, 0]),
+    coatRoughness: await told('coat roughness', layers, [1], (t, i) => [0, t[i + 1]!, 0]),
+    film: await told('film', layers, [2], (t, i) => [t[i + 2]!, 0, 0]),
+    sheen,
+    sheenRoughness,
+    coatNormal: await told('coat normal', bearings, [0, 1], (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]),
+    brushing: await told('brushing', bearings, [2, 3], brushingOf),
+    mirror: mirrorShare,
+    mirrorColour,
+    through: throughShare,
+    throughColour,
   };
 }
+
+/** Roughness in green, metalness in blue. */
+async function roughnessOf(
+  surface: TextureImage | undefined,
+  shares: TextureImage | undefined,
+  texture: (kind: string, image: TextureImage, texel: Texel) => Promise<Texture>,
+): Promise<Texture | null> {
+  const image = surface && varies(surface, 2) ? surface : shares && varies(shares, 0) ? shares : undefined;
+  return image
+    ? texture('roughness', image, (_, i) => [255, image === surface ? surface.texels[i + 2]! : 255, shares?.texels[i] ?? 255])
+    : null;
+}
+
+/** The occlusion that `darken` makes so dark of white. */
+const lightened = (white: number): number => Math.max(0, white * 2 - 255);
+
+const isTilted = ({ texels }: TextureImage): boolean => {
+  for (let i = 0; i < texels.length; i += 4) if (texels[i] !== 128 || texels[i + 1] !== 128) return true;
+  return false;
+};
 
 /** KHR_materials_anisotropy has the direction apart from its strength. */
 const brushingOf: Texel = (t, i) => {

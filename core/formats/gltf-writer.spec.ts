@@ -15,10 +15,11 @@ import { storedMesh } from '../../author/model/kit';
 import { DEFAULT_PARAMETERS } from '../../author/model/parameters';
 import { FINISHES } from '../finish/library';
 import { generateMaps } from '../finish/maps/generate';
-import { composePictures, pictureMapsName, picturesOf } from '../finish/maps/pictures';
-import type { TextureImage } from '../finish/maps/texture-image';
-import { dressMesh, type DressedMesh } from '../geometry/dress';
+import { composePictures, mapSetsOf, pictureMapsName, picturesOf } from '../finish/maps/pictures';
+import type { MapSet, TextureImage } from '../finish/maps/texture-image';
+import { dressKey, dressMesh, type DressedMesh } from '../geometry/dress';
 import { transformPoint, type Mat4 } from '../geometry/mat4';
+import { asLaidKey, decodeMesh, type Mesh } from '../geometry/mesh';
 import { MeshBuilder } from '../geometry/shapes';
 import type { SceneAssets } from '../kernel/scene-memory';
 import { compileScene } from '../scene/compile';
@@ -140,7 +141,7 @@ describe('a dressed model as GLB', () => {
 
   it('has the holes of what is cut out, and what shines, is varnished, clear or woolly in places, there', async () => {
     const square = (texel: (i: number) => number[]) => ({ width: 2, height: 1, texels: Uint8Array.from([texel(0), texel(1)].flat()) });
-    const maps = { base: square((i) => [200, 100, 50, i * 255]), surface: undefined, shares: square((i) => [255, i * 255, i * 128, i * 188]), glow: square((i) => [i * 90, 0, 0, 255]) };
+    const maps = { base: square((i) => [200, 100, 50, i * 255]), surface: undefined, shares: square((i) => [255, i * 255, i * 128, 255]), fibres: square((i) => [i * 188, 0, 70, 255]), glow: square((i) => [i * 90, 0, 0, 255]) };
     const look = { ...finish('plaster'), maps: 'places', cutOut: true, clearCoat: 1, transmission: 1, sheen: 1, emissionCdM2: 50, film: 0.5, filmNm: 300, body: 'solid', dispersion: 0.3 } as const;
     const { document } = await written(
       { instances: [instance({ finish: look }), instance({ element: 'b', finish: { ...look, cutOut: false } })], lamps: [] },
@@ -155,15 +156,14 @@ describe('a dressed model as GLB', () => {
     expect(await texels(material!.getExtension<Transmission>('KHR_materials_transmission')!.getTransmissionTexture())).toEqual([0, 0, 0, 128, 128, 128]);
     expect(material!.getExtension<Iridescence>('KHR_materials_iridescence')!.getIridescenceThicknessMaximum()).toBe(300);
     expect(material!.getExtension<Dispersion>('KHR_materials_dispersion')!.getDispersion()).toBeCloseTo(0.3);
-    // The share 188 of 255 as sRGB codes it (IEC 61966-2-1).
-    expect(await texels(material!.getExtension<Sheen>('KHR_materials_sheen')!.getSheenColorTexture())).toEqual([0, 0, 0, 223, 223, 223]);
+    expect(await texels(material!.getExtension<Sheen>('KHR_materials_sheen')!.getSheenColorTexture())).toEqual([0, 0, 70, 255, 188, 0, 70, 255]);
   }); // prettier-ignore
 
   it('comes back as it went out: what lies on surfaces, how they are brushed, mirror and scatter through', async () => {
     const one = (...texel: number[]) => ({ width: 2, height: 1, texels: Uint8Array.from([...texel, ...texel]) });
     const maps = {
       base: one(200, 100, 50, 255), surface: undefined,
-      layers: one(60, 30, 50, 40), bearings: one(140, 100, 166, 178), mirror: one(7, 8, 9, 250), through: one(10, 11, 12, 250),
+      layers: one(60, 30, 50, 255), fibres: one(3, 4, 5, 40), bearings: one(140, 100, 166, 178), mirror: one(7, 8, 9, 250), through: one(10, 11, 12, 250),
     }; // prettier-ignore
     const look = {
       clearCoat: 0.8, clearCoatRoughness: 0.7, clearCoatNormal: 0.5, sheen: 1, sheenRoughness: 0.6, film: 0.5, filmNm: 500, filmLeastNm: 200,
@@ -183,10 +183,44 @@ describe('a dressed model as GLB', () => {
       return { width: info.width, height: info.height, texels: new Uint8Array(data) };
     });
     const texel = (image: TextureImage | undefined) => [...image!.texels.subarray(0, 4)];
-    expect([texel(composed.layers), texel(composed.mirror), texel(composed.through)]).toEqual([[60, 30, 50, 40], [7, 8, 9, 250], [10, 11, 12, 250]]); // prettier-ignore
+    expect([texel(composed.layers), texel(composed.fibres), texel(composed.mirror), texel(composed.through)]).toEqual([[60, 30, 50, 255], [3, 4, 5, 40], [7, 8, 9, 250], [10, 11, 12, 250]]); // prettier-ignore
     // Green up the picture there, down its rows here; a step is lost on the way.
     [140, 155, 166, 77].forEach((value, i) => { expect(Math.abs(texel(composed.bearings)[i]! - value)).toBeLessThan(2); }); // prettier-ignore
   });
+
+  it('lays each picture by its own coordinates, and brings them back so', async () => {
+    const two = (a: number[], b: number[]) => ({ width: 2, height: 1, texels: Uint8Array.from([...a, ...b]) });
+    const maps = pictureMapsName({ image: 'a', occlusion: 'b', roughnessMetalness: 'c', specular: 'd', sets: { occlusion: 1, roughnessMetalness: 2, specular: 1 }, widthM: 1, heightM: 1 });
+    const [first, second, third] = mapSetsOf(maps) as [string, string, string];
+    const white = { width: 1, height: 1, texels: Uint8Array.of(255, 255, 255, 255) };
+    const sets: Readonly<Record<string, MapSet>> = {
+      [first]: { base: two([200, 100, 50, 255], [20, 10, 5, 255]), surface: undefined },
+      [second]: { base: two([170, 170, 170, 255], [255, 255, 255, 255]), surface: undefined, mirror: two([255, 255, 255, 30], [255, 255, 255, 90]) },
+      [third]: { base: white, surface: two([128, 128, 60, 128], [128, 128, 70, 128]), shares: two([90, 255, 255, 255], [99, 255, 255, 255]) },
+    };
+    const pictureUvs = new Float32Array([0, 0, 1, 0, 1, 1, 0, 1]);
+    const laid = dressKey(asLaidKey('q'), {
+      positions: new Float32Array([0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
+      pictureUvs, furtherUvs: [pictureUvs.map((c) => c / 4), pictureUvs.map((c) => c * 8)],
+    });
+    const look = { ...finish('plaster'), maps, widthM: 1, heightM: 1, metalness: 1, breakRepeat: false };
+    const { bytes } = await written({ instances: [instance({ finish: look })], lamps: [] }, { mesh: () => laid, maps: (name) => sets[name] });
+    const again = await readGltf(await gltfReader(), bytes, 'out.glb');
+    const [material] = again.model.materials.values();
+    expect(material!.texture!.sets).toEqual({ roughnessMetalness: 1, occlusion: 2, specular: 2 });
+    const [{ parts }] = [...again.model.elements.values()] as unknown as [{ parts: { mesh: string }[] }];
+    const back = decodeMesh(again.meshes.get(parts[0]!.mesh)!) as Mesh;
+    const widths = [back.pictureUvs!, ...back.furtherUvs!].map((uvs) => Math.max(...uvs.filter((_, i) => i % 2 === 0)));
+    expect(widths).toEqual([1, 8, 0.25]);
+    const composed = await Promise.all(mapSetsOf(pictureMapsName(material!.texture!)).map((name) => composePictures(picturesOf(name)!, async (key) => {
+      const { data, info } = await sharp(again.pictures.get(key)).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
+      return { width: info.width, height: info.height, texels: new Uint8Array(data) };
+    })));
+    const texel = (image: TextureImage | undefined) => [...image!.texels.subarray(0, 4)];
+    expect([texel(composed[0]!.base), texel(composed[1]!.surface), texel(composed[1]!.shares), texel(composed[2]!.base), texel(composed[2]!.mirror)]).toEqual(
+      [[200, 100, 50, 255], [128, 128, 60, 128], [90, 255, 255, 255], [170, 170, 170, 255], [255, 255, 255, 30]],
+    );
+  }); // prettier-ignore
 
   it('brings its lamps back with the same flux and direction', async () => {
     const model = buildMarramLanding(DEFAULT_PARAMETERS);

@@ -15,12 +15,15 @@ import {
 } from '@gltf-transform/extensions';
 import { adjusted, adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import type { Finish } from '../finish/finish';
+import type { MapSet } from '../finish/maps/texture-image';
 import { PLAIN_WEAR } from '../finish/variation';
-import type { DressedMesh } from '../geometry/dress';
+import { mapSetsOf } from '../finish/maps/pictures';
+import { uvSet, type DressedMesh } from '../geometry/dress';
 import { transformDirection, transformPoint, type Mat4, meanScale } from '../geometry/mat4';
 import { decodeSrgb } from '../image/tone';
 import type { SceneAssets } from '../kernel/scene-memory';
 import { texturesOfMaps, type MapTextures, type PngEncoder } from './gltf-maps';
+import { picturesOf } from './gltf-pictures';
 import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
 
 const IO = new WebIO().registerExtensions([
@@ -121,10 +124,13 @@ class SceneWriter {
       const primitive = this.document.createPrimitive().setAttribute('POSITION', positions).setAttribute('NORMAL', normals);
       primitive.setIndices(indices).setMaterial(await this.materialOf(part.finish));
       if (part.finish.maps !== null) {
-        const mapping = this.mappingOf(part, meanScale(part.transform));
-        primitive.setAttribute('TEXCOORD_0', mapping);
-        const { surface, bearings } = this.assets.maps(part.finish.maps) ?? {};
-        if (surface ?? bearings) primitive.setAttribute('TANGENT', this.tangentsOf(positions, normals, indices, mapping));
+        const sets = this.setsOf(part.finish);
+        const mappings = (sets.length > 0 ? sets : [0]).map((_, set) => this.mappingOf(part, meanScale(part.transform), set));
+        for (const [set, mapping] of mappings.entries()) primitive.setAttribute(`TEXCOORD_${String(set)}`, mapping);
+        // Normals of two sets have no common frame; who reads them makes one for each.
+        const [tilted, another] = sets.flatMap(({ maps }, set) => ((maps.surface ?? maps.bearings) ? [set] : []));
+        if (tilted !== undefined && another === undefined)
+          primitive.setAttribute('TANGENT', this.tangentsOf(positions, normals, indices, mappings[tilted]!));
       }
       mesh.addPrimitive(primitive);
     }
@@ -149,12 +155,12 @@ class SceneWriter {
   }
 
   /** Texture coordinates in repeats of the finish's maps, worn as the element wears it: glTF knows no metres. */
-  private mappingOf({ mesh, finish, variation = PLAIN_WEAR }: SceneInstance, scale: number): Accessor {
+  private mappingOf({ mesh, finish, variation = PLAIN_WEAR }: SceneInstance, scale: number, set: number): Accessor {
     const { widthM, heightM, rotationDeg, offsetM } = finish;
-    const key = JSON.stringify([mesh, widthM, heightM, rotationDeg, offsetM, variation, scale]);
+    const key = JSON.stringify([mesh, set, widthM, heightM, rotationDeg, offsetM, variation, scale]);
     let mapping = this.mappings.get(key);
     if (!mapping) {
-      const { uvs } = this.assets.mesh(mesh)!;
+      const uvs = uvSet(this.assets.mesh(mesh)!, set);
       const turned = (radians: number) => [Math.cos(radians), Math.sin(radians)] as const;
       const [ec, es] = turned(variation.turnRad);
       const [c, s] = turned((rotationDeg * Math.PI) / 180);
@@ -192,7 +198,7 @@ class SceneWriter {
   private async createMaterial(finish: Finish): Promise<Material> {
     const { document } = this;
     const linear = finish.baseColour.map(decodeSrgb) as [number, number, number];
-    const maps = finish.maps === null ? undefined : await this.texturesOf(finish.maps, finish);
+    const maps = await this.texturesOf(finish);
     // glTF knows no adjustment: it is worked into the map, or into the plain colour.
     const factor = !isAdjusted(finish) ? linear : maps ? WHITE : adjusted(linear, adjustmentMatrix(finish), finish.contrast);
     const material = document
@@ -204,7 +210,7 @@ class SceneWriter {
       .setExtras({ finish: finish.id, widthM: finish.widthM, heightM: finish.heightM });
     if (finish.cutOut) material.setAlphaMode('MASK');
     else if (finish.opacity < 1 || maps?.fades) material.setAlphaMode('BLEND');
-    if (maps) material.setBaseColorTexture(maps.base).setNormalTexture(maps.normal).setNormalScale(finish.normalScale).setMetallicRoughnessTexture(maps.roughness); // prettier-ignore
+    if (maps) material.setBaseColorTexture(maps.base).setNormalTexture(maps.normal).setNormalScale(finish.normalScale).setMetallicRoughnessTexture(maps.roughness).setOcclusionTexture(maps.occlusion); // prettier-ignore
     if (finish.ior !== 1.5)
       material.setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(finish.ior));
     if (finish.transmission > 0) {
@@ -225,10 +231,10 @@ class SceneWriter {
       film.setIridescenceTexture(maps?.film ?? null).setIridescenceThicknessTexture(maps?.filmThickness ?? null);
       material.setExtension('KHR_materials_iridescence', film);
     }
-    if (finish.specular < 1 || finish.specularColour.some((c) => c < 1) || maps?.mirror) {
+    if (finish.specular < 1 || finish.specularColour.some((c) => c < 1) || maps?.mirror || maps?.mirrorColour) {
       const shine = document.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(finish.specular);
       shine.setSpecularColorFactor(finish.specularColour.map(decodeSrgb) as [number, number, number]);
-      shine.setSpecularTexture(maps?.mirror ?? null).setSpecularColorTexture(maps?.mirror ?? null);
+      shine.setSpecularTexture(maps?.mirror ?? null).setSpecularColorTexture(maps?.mirrorColour ?? null);
       material.setExtension('KHR_materials_specular', shine);
     }
     if (finish.dispersion > 0) {
@@ -265,7 +271,7 @@ class SceneWriter {
       const through = document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission();
       const colour = finish.diffuseTransmissionColour?.map(decodeSrgb) as [number, number, number] | undefined;
       through.setDiffuseTransmissionFactor(finish.diffuseTransmission).setDiffuseTransmissionColorFactor(colour ?? linear);
-      through.setDiffuseTransmissionTexture(maps?.through ?? null).setDiffuseTransmissionColorTexture(maps?.through ?? null);
+      through.setDiffuseTransmissionTexture(maps?.through ?? null).setDiffuseTransmissionColorTexture(maps?.throughColour ?? null);
       material.setExtension('KHR_materials_diffuse_transmission', through);
     }
     if (finish.emissionCdM2 > 0) {
@@ -274,19 +280,23 @@ class SceneWriter {
       material.setEmissiveFactor([r, g, b]).setExtension('KHR_materials_emissive_strength', glow);
       material.setEmissiveTexture(maps?.glow ?? null);
     }
+    if (maps && maps.sets.size > 0)
+      for (const [texture, info] of Object.values(picturesOf(material))) info?.setTexCoord((texture && maps.sets.get(texture)) ?? 0);
     return material;
   }
 
-  private texturesOf(name: string, finish: Finish) {
-    const key = isAdjusted(finish) ? JSON.stringify([name, finish.baseColour, adjustmentMatrix(finish), finish.contrast]) : name;
+  private texturesOf(finish: Finish) {
+    const key = isAdjusted(finish) ? JSON.stringify([finish.maps, finish.baseColour, adjustmentMatrix(finish), finish.contrast]) : finish.maps ?? ''; // prettier-ignore
     let textures = this.textures.get(key);
-    if (!textures) this.textures.set(key, (textures = this.createTextures(name, finish)));
+    if (!textures) this.textures.set(key, (textures = texturesOfMaps(this.document, this.setsOf(finish), finish, this.png)));
     return textures;
   }
 
-  private async createTextures(name: string, finish: Finish): Promise<MapTextures | undefined> {
-    const maps = this.assets.maps(name);
-    return maps && texturesOfMaps(this.document, name, maps, finish, this.png);
+  /** Its map sets, as far as they are known. */
+  private setsOf({ maps }: Finish): { name: string; maps: MapSet }[] {
+    const sets = mapSetsOf(maps).map((name) => ({ name, maps: this.assets.maps(name) }));
+    const unknown = sets.findIndex((set) => !set.maps);
+    return (unknown < 0 ? sets : sets.slice(0, unknown)) as { name: string; maps: MapSet }[];
   }
 
   private vectors(values: Float32Array): Accessor {

@@ -19,6 +19,7 @@ import {
   KHRMaterialsVolume,
   KHRTextureTransform,
   KHRMaterialsVariants,
+  type Transmission,
   type Variant,
 } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
@@ -38,6 +39,8 @@ import type { ModelFile } from './model-file';
 
 const SAMPLES = '/usr/share/assimp/models/glTF2/';
 const PICTURE = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
+
+const HASH = 'a'.repeat(64);
 
 let io: GltfReader;
 beforeAll(async () => {
@@ -317,6 +320,55 @@ describe('a glTF file', () => {
     // u doubled and moved; glTF's v runs down, ours up.
     const mesh = meshOf(file, file.model.elements.get('/Wall')!.parts[0]!.mesh);
     expect([...mesh.pictureUvs!]).toEqual([0.25, 0, 2.25, 0, 2.25, 1, 0.25, 1]);
+    // The others lie as they are.
+    expect(panel.texture!.sets).toEqual({ roughnessMetalness: 1, occlusion: 1 });
+    expect(mesh.furtherUvs!.map((uvs) => [...uvs])).toEqual([[0, 0, 1, 0, 1, 1, 0, 1]]);
+    expect(v.is(sourceMaterialSchema, { ...panel, texture: { ...panel.texture!, image: null, normal: HASH, roughnessMetalness: HASH, occlusion: HASH } })).toBe(true); // prettier-ignore
+  });
+
+  it('lays each picture by its own coordinates and transform, also where a variant wears others; more than eight ways lie by the first', async () => {
+    const file = await read(
+      made(({ document, primitive, node }) => {
+        const picture = document.createTexture('').setImage(PICTURE).setMimeType('image/png');
+        const buffer = document.getRoot().listBuffers()[0]!;
+        const uv = (...values: number[]) => document.createAccessor().setType('VEC2').setArray(new Float32Array(values)).setBuffer(buffer);
+        const cloth = document.createMaterial('Cloth').setBaseColorTexture(picture).setNormalTexture(picture).setOcclusionTexture(picture);
+        cloth.getOcclusionTextureInfo()!.setTexCoord(1);
+        const transforms = document.createExtension(KHRTextureTransform);
+        // A quarter turn by the extension's matrix: (u, v) to (v, -u).
+        cloth.getNormalTextureInfo()!.setExtension('KHR_texture_transform', transforms.createTransform().setScale([30, 30]).setRotation(Math.PI / 2));
+        const other = document.createMaterial('Other').setBaseColorTexture(picture);
+        other.getBaseColorTextureInfo()!.setTexCoord(1);
+        const coat = document.createExtension(KHRMaterialsClearcoat).createClearcoat().setClearcoatFactor(1);
+        const many = document.createMaterial('Many').setBaseColorTexture(picture).setNormalTexture(picture).setMetallicRoughnessTexture(picture).setOcclusionTexture(picture).setEmissiveTexture(picture)
+          .setExtension('KHR_materials_clearcoat', coat.setClearcoatTexture(picture).setClearcoatRoughnessTexture(picture).setClearcoatNormalTexture(picture))
+          .setExtension('KHR_materials_transmission', document.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(1).setTransmissionTexture(picture));
+        for (const [i, info] of [many.getBaseColorTextureInfo(), many.getNormalTextureInfo(), many.getMetallicRoughnessTextureInfo(), many.getOcclusionTextureInfo(), many.getEmissiveTextureInfo(),
+          coat.getClearcoatTextureInfo(), coat.getClearcoatRoughnessTextureInfo(), coat.getClearcoatNormalTextureInfo(), many.getExtension<Transmission>('KHR_materials_transmission')!.getTransmissionTextureInfo()].entries())
+          info!.setExtension('KHR_texture_transform', transforms.createTransform().setScale([i + 1, 1]));
+        const variants = document.createExtension(KHRMaterialsVariants);
+        const dyed = variants.createVariant('Dyed');
+        const square = () => primitive({ positions: new Float32Array([0, 0, 0, 6, 0, 0, 6, 6, 0, 0, 6, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) })
+          .setAttribute('TEXCOORD_0', uv(0, 1, 1, 1, 1, 0, 0, 0))
+          .setAttribute('TEXCOORD_1', uv(0.1, 0.5, 0.4, 0.5, 0.4, 0.2, 0.1, 0.2));
+        const seat = square().setMaterial(cloth).setExtension('KHR_materials_variants', variants.createMappingList().addMapping(variants.createMapping().setMaterial(other).addVariant(dyed)));
+        return [node('Seat', seat), node('Back', square().setMaterial(many))];
+      }),
+    ); // prettier-ignore
+    const seat = (path: string) => meshOf(file, file.model.elements.get(path)!.parts[0]!.mesh);
+    const near = (uvs: Float32Array) => [...uvs].map((x) => Number(x.toFixed(4)) || 0);
+    expect(file.model.materials.get('Cloth')!.texture!.sets).toEqual({ normal: 1, occlusion: 2 });
+    const { pictureUvs, furtherUvs } = seat('/Seat');
+    expect(near(pictureUvs!)).toEqual([0, 0, 1, 0, 1, 1, 0, 1]);
+    expect(furtherUvs!.map(near)).toEqual([
+      [30, 1, 30, 31, 0, 31, 0, 1],
+      [0.1, 0.5, 0.4, 0.5, 0.4, 0.8, 0.1, 0.8],
+    ]);
+    const dyed = seat('/Seat~Dyed');
+    expect([near(dyed.pictureUvs!), dyed.furtherUvs]).toEqual([[0.1, 0.5, 0.4, 0.5, 0.4, 0.8, 0.1, 0.8], undefined]);
+    const many = file.model.materials.get('Many')!.texture!.sets!;
+    expect(Object.values(many).sort()).toEqual([1, 2, 3, 4, 5, 6, 7]);
+    expect(seat('/Back').furtherUvs).toHaveLength(7);
   });
 
   it('takes strips and fans apart, and leaves points and lines', async () => {

@@ -1,21 +1,5 @@
-import {
-  WebIO,
-  type Accessor,
-  type Document,
-  type JSONDocument,
-  type Material,
-  type Node,
-  type Primitive,
-  type Texture,
-} from '@gltf-transform/core';
-import {
-  ALL_EXTENSIONS,
-  KHRMaterialsVariants,
-  type InstancedMesh,
-  type Light,
-  type MappingList,
-  type Transform,
-} from '@gltf-transform/extensions';
+import { WebIO, type Accessor, type Document, type JSONDocument, type Material, type Node, type Primitive } from '@gltf-transform/core';
+import { ALL_EXTENSIONS, KHRMaterialsVariants, type InstancedMesh, type Light, type MappingList } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer';
 import { FRAME_WIDTH_MM } from '../camera/camera';
@@ -24,7 +8,7 @@ import { compose, multiply, transformDirection, transformPoint, Z_UP, type Mat4 
 import { encodeSrgb } from '../image/tone';
 import { nearestTemperatureK } from '../lamp/colour-temperature';
 import type { SourceMaterial } from '../model/schema';
-import { layingInfo, texturesOf, type PicturePart } from './gltf-pictures';
+import { laid, laidPictures, type LaidPictures, type Laying, type PicturePart } from './gltf-pictures';
 import { opticsOf } from './gltf-optics';
 import { isShowable, ModelBuilder, pictureSideM, shortId, siblingPaths, type Part } from './model-builder';
 import { ModelFileError, NO_SIDE_FILES, type ModelFile, type SideFiles } from './model-file';
@@ -116,7 +100,9 @@ interface Shape {
 /** Walks one scene. */
 class SceneReader {
   private readonly builder: ModelBuilder;
-  private readonly shapes = new Map<Primitive, Shape | undefined>();
+  /** Of each primitive, by how the pictures of what it wears lie. */
+  private readonly shapes = new Map<Primitive, Map<string, Shape | undefined>>();
+  private readonly laid = new Map<Material, LaidPictures>();
 
   constructor(
     private readonly fileName: string,
@@ -170,19 +156,27 @@ class SceneReader {
 
   /** A primitive as a part; undefined for what has no surface. */
   private partOf(primitive: Primitive, material: Material | null): Part | undefined {
-    const shape = this.shapeOf(primitive);
+    const shape = this.shapeOf(primitive, (material && this.picturesOf(material).layings) ?? []);
     return shape && { mesh: shape.key, material: this.materialOf(material, shape.mesh) };
   }
 
   /** Read once however many nodes place it. */
-  private shapeOf(primitive: Primitive): Shape | undefined {
-    if (this.shapes.has(primitive)) return this.shapes.get(primitive);
+  private shapeOf(primitive: Primitive, layings: readonly Laying[]): Shape | undefined {
+    const shapes = this.shapes.get(primitive) ?? new Map<string, Shape | undefined>();
+    this.shapes.set(primitive, shapes);
+    const key = JSON.stringify(layings);
+    if (shapes.has(key)) return shapes.get(key);
     const mesh = triangles(primitive);
-    const laid = mesh && layOf(primitive);
-    const whole = mesh && (laid ? { ...mesh, pictureUvs: laid } : mesh);
+    const whole = mesh && { ...mesh, ...uvSets(primitive, layings) };
     const shape = whole && whole.indices.length > 0 ? { key: this.builder.mesh(whole), mesh: whole } : undefined;
-    this.shapes.set(primitive, shape);
+    shapes.set(key, shape);
     return shape;
+  }
+
+  private picturesOf(material: Material): LaidPictures {
+    let pictures = this.laid.get(material);
+    if (!pictures) this.laid.set(material, (pictures = laidPictures(material, (texture) => isShowable(texture.getImage() ?? NOTHING))));
+    return pictures;
   }
 
   private materialOf(material: Material | null, mesh: Mesh): string {
@@ -202,22 +196,17 @@ class SceneReader {
   }
 
   private textureOf(material: Material | null, mesh: Mesh): SourceMaterial['texture'] {
-    const key = (texture: Texture) => {
-      const picture = texture.getImage();
-      return picture && isShowable(picture) ? this.builder.picture(picture) : undefined;
-    };
     if (!material) return null;
-    const pictures = texturesOf(material).flatMap(([part, texture]) => {
-      const hash = key(texture);
-      return hash === undefined ? [] : [[part, hash]];
-    });
+    const { pictures, sets } = this.picturesOf(material);
     // Hollows alone are no pattern.
-    if (pictures.every(([part]) => part === 'occlusion')) return null;
+    if (pictures.every(({ part }) => part === 'occlusion')) return null;
     const side = pictureSideM(mesh);
+    const keys = pictures.map(({ part, texture }) => [part, this.builder.picture(texture.getImage()!)]);
     return {
       image: null,
-      ...(Object.fromEntries(pictures) as Partial<Record<PicturePart, string>>),
+      ...(Object.fromEntries(keys) as Partial<Record<PicturePart, string>>),
       ...(mesh.pictureUvs && { asLaid: true }),
+      ...(mesh.furtherUvs && { sets }),
       widthM: side,
       heightM: side,
     };
@@ -256,23 +245,17 @@ class SceneReader {
   }
 }
 
-/** Where a primitive's pictures lie, v upwards; undefined: it has none, or they lie nowhere. Moved and turned by KHR_texture_transform. */
-function layOf(primitive: Primitive): Float32Array | undefined {
-  const material = primitive.getMaterial();
-  const info = material ? layingInfo(material) : null;
-  const placing = info?.getExtension<Transform>('KHR_texture_transform');
-  const accessor = info && primitive.getAttribute(`TEXCOORD_${String(placing?.getTexCoord() ?? info.getTexCoord())}`);
-  if (!accessor) return undefined;
-  const uvs = floats(accessor, 2);
-  const [scaleX, scaleY] = placing?.getScale() ?? [1, 1];
-  const [moveX, moveY] = placing?.getOffset() ?? [0, 0];
-  const turn = placing?.getRotation() ?? 0;
-  for (let i = 0; i < uvs.length; i += 2) {
-    const [x, y] = [uvs[i]! * scaleX, uvs[i + 1]! * scaleY];
-    uvs[i] = Math.cos(turn) * x + Math.sin(turn) * y + moveX;
-    uvs[i + 1] = 1 - (Math.cos(turn) * y - Math.sin(turn) * x + moveY);
-  }
-  return uvs.every(Number.isFinite) ? uvs : undefined;
+const NOTHING = new Uint8Array();
+
+/** Where pictures lie on a primitive; nothing where the first of them lies nowhere, and as the first where another does. */
+function uvSets(primitive: Primitive, layings: readonly Laying[]): Pick<Mesh, 'pictureUvs' | 'furtherUvs'> {
+  const [pictureUvs, ...others] = layings.map((laying) => {
+    const accessor = primitive.getAttribute(`TEXCOORD_${String(laying.texCoord)}`);
+    const uvs = accessor && laid(floats(accessor, 2), laying);
+    return uvs?.every(Number.isFinite) ? uvs : undefined;
+  });
+  if (!pictureUvs) return {};
+  return { pictureUvs, ...(others.length > 0 && { furtherUvs: others.map((uvs) => uvs ?? pictureUvs) }) };
 }
 
 const unit = (c: number) => Math.min(1, Math.max(0, c));

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { dressKey, dressMesh, type DressedMesh } from './dress';
+import { dressKey, dressMesh, uvSet, type DressedMesh } from './dress';
 import { asLaidKey, decodeMesh, encodeMesh, meshArea, meshVolume, turnedKey, type Mesh } from './mesh';
 import { MeshBuilder } from './shapes';
 
@@ -99,6 +99,33 @@ describe('coordinates of the author', () => {
     // Nothing is laid: the same as without.
     const bare = { positions: atlas.positions, indices: atlas.indices };
     expect(dressKey(asLaidKey('h'), bare)).toEqual(dressMesh(bare));
+  });
+
+  it('are a set for each way in which pictures lie; corners are shared where all of them agree', () => {
+    const quad = sloped(0);
+    const pictureUvs = new Float32Array([0, 0, 1, 0, 1, 1, 0, 1]);
+    const even = { ...quad, pictureUvs, furtherUvs: [pictureUvs.map((c) => c * 30), pictureUvs.map((c) => 0.25 + c / 2)] };
+    expect(decodeMesh(encodeMesh(even))).toEqual(even);
+    expect(decodeMesh(encodeMesh(even).slice(0, -4))).toBe('cut-off');
+    const dressed = dressKey(asLaidKey('h'), even);
+    expect(dressed.positions.length / 3).toBe(4);
+    const setOf = (of: DressedMesh, set: number) => [...of.indices].map((i) => [...uvSet(of, set).subarray(i * 2, i * 2 + 2)]);
+    const corners = [...even.indices].map((i) => [...pictureUvs.subarray(i * 2, i * 2 + 2)]);
+    expect(setOf(dressed, 0)).toEqual(corners);
+    expect(setOf(dressed, 1)).toEqual(corners.map((c) => c.map((x) => x * 30)));
+    expect(setOf(dressed, 2)).toEqual(corners.map((c) => c.map((x) => 0.25 + x / 2)));
+    expect(setOf(dressed, 3)).toEqual(corners);
+    // The two triangles are apart in the second set alone.
+    const split = {
+      positions: Float32Array.from([0, 1, 2, 0, 2, 3].flatMap((i) => [...quad.positions.subarray(i * 3, i * 3 + 3)])),
+      indices: new Uint32Array([0, 1, 2, 3, 4, 5]),
+      pictureUvs: Float32Array.from([0, 1, 2, 0, 2, 3].flatMap((i) => [...pictureUvs.subarray(i * 2, i * 2 + 2)])),
+    };
+    expect(dressKey(asLaidKey('h'), split).positions.length / 3).toBe(4);
+    const apart = { ...split, furtherUvs: [split.pictureUvs.map((c, i) => (i < 6 ? c : c + 2))] };
+    expect(dressKey(asLaidKey('h'), apart).positions.length / 3).toBe(6);
+    // A finish from the library knows nothing of them.
+    expect(dressMesh(even).furtherUvs).toBeUndefined();
   });
 
   it('lay other pictures over a curve without a seam where they are even, at true size', () => {

@@ -9,7 +9,12 @@ export interface DressedMesh extends Mesh {
   readonly normals: Float32Array;
   /** u v for each vertex, in metres along the face; v runs up the slope, or along the grain of a long piece. As its author has laid it: in repeats. */
   readonly uvs: Float32Array;
+  /** Further sets as its author has laid them; what lacks one has `uvs` in its place. */
+  readonly furtherUvs?: readonly Float32Array[];
 }
+
+/** Coordinates of a set; those that all meshes have where it lacks it. */
+export const uvSet = ({ uvs, furtherUvs }: DressedMesh, set: number): Float32Array => furtherUvs?.[set - 1] ?? uvs;
 
 /** The mesh of a key, dressed as the key says, from the one that its blob holds. */
 export const dressKey = (key: string, mesh: Mesh): DressedMesh =>
@@ -50,6 +55,7 @@ function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): DressedMes
   const corners = cornerNormals(mesh, faces, welded);
   const curved = curvedFaces(mesh, faces, corners, welded);
   const coordinates = cornerCoordinates(mesh, faces, curved, asLaid);
+  const further = (asLaid && mesh.furtherUvs) || [];
   if (fromFaces) beginAtFaces(mesh, coordinates, (t) => !curved?.[t / 3]);
   if (byHand.length > 0) layFaces(mesh, coordinates, byHand);
   const cornerCount = mesh.indices.length;
@@ -60,6 +66,8 @@ function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): DressedMes
   // The vertices made so far at each point, as a list: the newest of them, and the one before each.
   const newest = scratch.ints(mesh.positions.length / 3).fill(-1);
   const before = scratch.ints(cornerCount);
+  // Which of the mesh's vertices each is made of, where that matters.
+  const origins = further.length > 0 ? scratch.ints(cornerCount) : undefined;
   let count = 0;
   for (let c = 0; c < cornerCount; c++) {
     const v = mesh.indices[c]! * 3;
@@ -67,7 +75,15 @@ function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): DressedMes
     const w = coordinates[c * 2 + 1]!;
     const point = welded[mesh.indices[c]!]!;
     let same = newest[point]!;
-    while (same >= 0 && !(alike(normals, same * 3, corners, c * 3, SAME_NORMAL) && near(uvs[same * 2]!, u) && near(uvs[same * 2 + 1]!, w)))
+    while (
+      same >= 0 &&
+      !(
+        alike(normals, same * 3, corners, c * 3, SAME_NORMAL) &&
+        near(uvs[same * 2]!, u) &&
+        near(uvs[same * 2 + 1]!, w) &&
+        (!origins || liesAlike(further, origins[same]!, mesh.indices[c]!))
+      )
+    )
       same = before[same]!;
     if (same < 0) {
       same = count++;
@@ -77,11 +93,23 @@ function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): DressedMes
       for (let k = 0; k < 3; k++) normals[same * 3 + k] = corners[c * 3 + k]!;
       uvs[same * 2] = u;
       uvs[same * 2 + 1] = w;
+      if (origins) origins[same] = mesh.indices[c]!;
     }
     indices[c] = same;
   }
-  return { positions: positions.slice(0, count * 3), normals: normals.slice(0, count * 3), uvs: uvs.slice(0, count * 2), indices };
+  return {
+    positions: positions.slice(0, count * 3),
+    normals: normals.slice(0, count * 3),
+    uvs: uvs.slice(0, count * 2),
+    indices,
+    ...(origins && {
+      furtherUvs: further.map((set) => Float32Array.from({ length: count * 2 }, (_, i) => set[origins[i >> 1]! * 2 + (i & 1)]!)),
+    }),
+  };
 }
+
+const liesAlike = (sets: readonly Float32Array[], a: number, b: number): boolean =>
+  a === b || sets.every((uvs) => near(uvs[a * 2]!, uvs[b * 2]!) && near(uvs[a * 2 + 1]!, uvs[b * 2 + 1]!));
 
 /** u v for each corner of each triangle, metres: in the frame of its face, or the author's. */
 function cornerCoordinates(mesh: Mesh, faces: Float32Array, curved: Uint8Array | undefined, asLaid: boolean): Float64Array {

@@ -2,7 +2,7 @@ import type { FaceLay } from './face-lay';
 /**
  * A triangle mesh as it travels and is stored: "DMSH", version, vertex count, triangle count, then positions (f32x3, metres)
  * and indices (u32x3, anticlockwise seen from outside), and where the author has laid pictures on it, their coordinates
- * (f32x2 for each vertex), little endian. Normals and coordinates at true size are derived on arrival (see dress.ts), so
+ * (f32x2 for each vertex, set after set), little endian. Normals and coordinates at true size are derived on arrival (see dress.ts), so
  * that every format gets the same ones.
  */
 export interface Mesh {
@@ -12,6 +12,8 @@ export interface Mesh {
   readonly indices: Uint32Array;
   /** The author's own u v for each vertex: one repeat of a picture a unit, v upwards. */
   readonly pictureUvs?: Float32Array | undefined;
+  /** The same for pictures that lie otherwise (SourceMaterial.texture.sets): set 1 and on. */
+  readonly furtherUvs?: readonly Float32Array[] | undefined;
 }
 
 export type MeshFault = 'not-a-mesh' | 'cut-off' | 'too-large' | 'bad-number' | 'bad-index';
@@ -20,22 +22,22 @@ const MAGIC = 0x48534d44;
 const VERSION = 1;
 const HEADER = 16;
 export const MAX_MESH_VERTICES = 16_000_000;
+/** Most sets of picture coordinates that a mesh has. */
+export const MAX_UV_SETS = 8;
 
 export function encodeMesh(mesh: Mesh): Uint8Array<ArrayBuffer> {
-  const { blob, positions, indices, pictureUvs } = meshBlob(
-    mesh.positions.length / 3,
-    mesh.indices.length / 3,
-    mesh.pictureUvs !== undefined,
-  );
+  const { pictureUvs, furtherUvs = [] } = mesh;
+  const sets = pictureUvs ? [pictureUvs, ...furtherUvs] : [];
+  const { blob, positions, indices, uvs } = meshBlob(mesh.positions.length / 3, mesh.indices.length / 3, sets.length);
   positions.set(mesh.positions);
   indices.set(mesh.indices);
-  if (mesh.pictureUvs) pictureUvs.set(mesh.pictureUvs);
+  for (const [i, set] of sets.entries()) uvs.set(set, (i * uvs.length) / sets.length);
   return blob;
 }
 
 /** A mesh as it travels, still to be filled: the arrays are views of the blob. */
-export function meshBlob(vertices: number, triangles: number, laid = false) {
-  const blob = new Uint8Array(HEADER + vertices * (laid ? 20 : 12) + triangles * 12);
+export function meshBlob(vertices: number, triangles: number, sets = 0) {
+  const blob = new Uint8Array(HEADER + vertices * (12 + 8 * sets) + triangles * 12);
   const view = new DataView(blob.buffer);
   view.setUint32(0, MAGIC, true);
   view.setUint32(4, VERSION, true);
@@ -45,7 +47,8 @@ export function meshBlob(vertices: number, triangles: number, laid = false) {
     blob,
     positions: new Float32Array(blob.buffer, HEADER, vertices * 3),
     indices: new Uint32Array(blob.buffer, HEADER + vertices * 12, triangles * 3),
-    pictureUvs: new Float32Array(blob.buffer, HEADER + vertices * 12 + triangles * 12, laid ? vertices * 2 : 0),
+    /** Set after set. */
+    uvs: new Float32Array(blob.buffer, HEADER + vertices * 12 + triangles * 12, vertices * 2 * sets),
   };
 }
 
@@ -58,16 +61,20 @@ export function decodeMesh(bytes: Uint8Array): Mesh | MeshFault {
   const triangles = view.getUint32(12, true);
   if (vertices > MAX_MESH_VERTICES || triangles > MAX_MESH_VERTICES) return 'too-large';
   const plain = HEADER + vertices * 12 + triangles * 12;
-  const laid = bytes.byteLength === plain + vertices * 8;
-  if (bytes.byteLength !== plain && !laid) return 'cut-off';
+  const sets = bytes.byteLength === plain ? 0 : (bytes.byteLength - plain) / (vertices * 8);
+  if (!Number.isInteger(sets) || sets < 0) return 'cut-off';
+  if (sets > MAX_UV_SETS) return 'too-large';
   // A Buffer's own slice would share its pool's memory and alignment.
   const copy = Uint8Array.prototype.slice.call(bytes, HEADER);
   const positions = new Float32Array(copy.buffer, 0, vertices * 3);
   const indices = new Uint32Array(copy.buffer, vertices * 12, triangles * 3);
-  const pictureUvs = laid ? new Float32Array(copy.buffer, vertices * 12 + triangles * 12, vertices * 2) : undefined;
-  if (!allFinite(positions) || (pictureUvs && !allFinite(pictureUvs))) return 'bad-number';
+  const [pictureUvs, ...furtherUvs] = Array.from(
+    { length: sets },
+    (_, i) => new Float32Array(copy.buffer, vertices * (12 + 8 * i) + triangles * 12, vertices * 2),
+  );
+  if (![positions, ...(pictureUvs ? [pictureUvs] : []), ...furtherUvs].every(allFinite)) return 'bad-number';
   for (let i = 0; i < indices.length; i++) if (indices[i]! >= vertices) return 'bad-index';
-  return { positions, indices, ...(pictureUvs && { pictureUvs }) };
+  return { positions, indices, ...(pictureUvs && { pictureUvs }), ...(furtherUvs.length > 0 && { furtherUvs }) };
 }
 
 /** What is not a number, or without end, makes the sum so. */

@@ -1,7 +1,7 @@
 import type { Finish } from '../finish/finish';
 import type { TextureImage } from '../finish/maps/texture-image';
 import { PLAIN_WEAR } from '../finish/variation';
-import type { DressedMesh } from '../geometry/dress';
+import { uvSet, type DressedMesh } from '../geometry/dress';
 import { meanScale } from '../geometry/mat4';
 import { decodeSrgb } from '../image/tone';
 import type { SceneInstance } from '../scene/scene';
@@ -17,15 +17,22 @@ const MIDDLES: readonly (readonly [number, number])[] = Array.from({ length: ALO
   }).flat(),
 ).flat();
 
+/** A picture of light, and the set of a mesh's coordinates that it lies by. */
+export interface Glow {
+  picture: TextureImage;
+  set: number;
+}
+
 /** Linear mean of an sRGB picture over a triangle of a part that wears it; `t` is its first corner's place among the indices. */
 export function glowOver(
   mesh: DressedMesh,
   { transform, finish, variation }: EmissivePart,
-  picture: TextureImage,
+  { picture, set }: Glow,
 ): (t: number) => [number, number, number] {
   const place = placing(finish, meanScale(transform), variation ?? PLAIN_WEAR);
+  const uvs = uvSet(mesh, set);
   return (t) => {
-    const corners = [0, 1, 2].map((k) => place(mesh.uvs[mesh.indices[t + k]! * 2]!, mesh.uvs[mesh.indices[t + k]! * 2 + 1]!));
+    const corners = [0, 1, 2].map((k) => place(uvs[mesh.indices[t + k]! * 2]!, uvs[mesh.indices[t + k]! * 2 + 1]!));
     const sum: [number, number, number] = [0, 0, 0];
     for (const [b, c] of MIDDLES) {
       const at = texelAt(picture, mixed(corners, 0, b, c), mixed(corners, 1, b, c));

@@ -1,9 +1,8 @@
 import type { DressedMesh } from '../geometry/dress';
 import { radianceOf } from '../finish/finish';
-import type { TextureImage } from '../finish/maps/texture-image';
 import type { SceneLamp } from '../scene/scene';
 import * as L from './assembly/layout';
-import { glowOver, type EmissivePart } from './glow';
+import { glowOver, type EmissivePart, type Glow } from './glow';
 
 /** Collects lights, then gives each a share in proportion to its power. */
 export class LightTable {
@@ -25,7 +24,7 @@ export class LightTable {
    * The triangles of an emissive part, in their own order; returns the number of the first. Where a picture colours their light,
    * each sheds that of its mean; the picture itself is seen.
    */
-  addMesh(mesh: DressedMesh, instance: EmissivePart, glow?: TextureImage): number {
+  addMesh(mesh: DressedMesh, instance: EmissivePart, glow?: Glow): number {
     const { transform: m, finish, emissionScale } = instance;
     const first = this.count;
     const whole = radianceOf(finish).map((c) => c * emissionScale);

@@ -1,7 +1,7 @@
 import { absorptionOf } from '../finish/clear-body';
 import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import { radianceOf, type Finish } from '../finish/finish';
-import type { MapSet } from '../finish/maps/texture-image';
+import { MAP_KINDS, type MapSet } from '../finish/maps/texture-image';
 import { WAVE_COUNT } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
 import * as L from './assembly/layout';
@@ -14,21 +14,34 @@ const BODY = { sheet: L.BODY_SHEET, pane: L.BODY_PANE, solid: L.BODY_SOLID } as 
  */
 export const indexSpread = ({ body, ior, dispersion }: Finish): number => (body === 'solid' ? (ior - 1) * 0.025 * dispersion : 0);
 
+const MAP_PLACES: Readonly<Record<keyof MapSet, number>> = {
+  base: L.MAPS_BASE,
+  surface: L.MAPS_SURFACE,
+  shares: L.MAPS_SHARES,
+  glow: L.MAPS_GLOW,
+  layers: L.MAPS_LAYERS,
+  fibres: L.MAPS_FIBRES,
+  bearings: L.MAPS_BEARINGS,
+  mirror: L.MAPS_MIRROR,
+  through: L.MAPS_THROUGH,
+};
+
+/** Writes the numbers of maps that lie by one set of coordinates at `p`; `next` points at those by another (0: none). */
+export function writeMaps(view: DataView, p: number, numberOf: (kind: keyof MapSet) => number, set: number, next: number): void {
+  for (const kind of MAP_KINDS) view.setInt32(p + MAP_PLACES[kind], numberOf(kind), true);
+  view.setInt32(p + L.MAPS_SET, set, true);
+  view.setUint32(p + L.MAPS_NEXT, next, true);
+}
+
 /** Whether light may go on behind a surface that wears it. */
 export function isClear(finish: Finish): boolean {
   return (finish.transmission > 0 && finish.metalness < 1) || finish.opacity < 1 || finish.cutOut;
 }
 
 /**
- * Writes one finish at `p`. `textures` are its maps' numbers, `waves` points at their table (0: none).
+ * Writes one finish at `p`, but for its maps. `waves` points at their table (0: none).
  */
-export function writeMaterial(
-  view: DataView,
-  p: number,
-  finish: Finish,
-  textures: Readonly<Record<keyof MapSet, number>>,
-  waves: number,
-): void {
+export function writeMaterial(view: DataView, p: number, finish: Finish, waves: number): void {
   const f = (offset: number, value: number) => {
     view.setFloat32(p + offset, value, true);
   };
@@ -55,14 +68,6 @@ export function writeMaterial(
   f(L.MAT_TRANSMISSION, finish.transmission);
   f(L.MAT_OPACITY, finish.opacity);
   view.setInt32(p + L.MAT_BODY, BODY[finish.body], true);
-  view.setInt32(p + L.MAT_BASE_MAP, textures.base, true);
-  view.setInt32(p + L.MAT_SURFACE_MAP, textures.surface, true);
-  view.setInt32(p + L.MAT_SHARES_MAP, textures.shares, true);
-  view.setInt32(p + L.MAT_GLOW_MAP, textures.glow, true);
-  view.setInt32(p + L.MAT_LAYERS_MAP, textures.layers, true);
-  view.setInt32(p + L.MAT_BEARINGS_MAP, textures.bearings, true);
-  view.setInt32(p + L.MAT_MIRROR_MAP, textures.mirror, true);
-  view.setInt32(p + L.MAT_THROUGH_MAP, textures.through, true);
   view.setUint32(p + L.MAT_WAVES, waves, true);
   view.setInt32(p + L.MAT_WAVE_COUNT, waves ? WAVE_COUNT : 0, true);
   f(L.MAT_ANISOTROPY, finish.anisotropy);

@@ -57,16 +57,20 @@ export class MeshTable {
     const nodes = keep(nodesRoom, nodeCount * L.NODE_SIZE);
     const packets = keep(packetsRoom, packetCount * L.PACKET_SIZE);
     for (const block of [boundsScratch, scratch, nodesRoom, packetsRoom, temporary[0]!]) m.release(block);
-    const rest = [mesh.normals, mesh.uvs].map((data) => {
-      const at = m.room(data.byteLength);
-      m.write(at, data);
+    const uvs = [mesh.uvs, ...(mesh.furtherUvs ?? [])];
+    const rest = [[mesh.normals], uvs].map((arrays) => {
+      const size = arrays[0]!.byteLength;
+      const at = m.room(size * arrays.length);
+      for (const [i, data] of arrays.entries()) m.write(at + i * size, data);
       return at;
     });
-    const pointer = m.allocate(32);
+    const pointer = m.allocate(L.MESH_SIZE);
     const view = m.view();
     [nodes, packets, rest[0]!, rest[1]!, temporary[1]!].forEach((at, i) => {
       view.setUint32(pointer + i * 4, at, true);
     });
+    view.setUint32(pointer + L.MESH_UV_BYTES, mesh.uvs.byteLength, true);
+    view.setUint32(pointer + L.MESH_UV_SETS, uvs.length, true);
     this.meshes.set(hash, {
       pointer,
       blocks: [nodes, packets, ...rest, temporary[1]!, pointer],

@@ -1,6 +1,7 @@
 import type { DressedMesh } from '../geometry/dress';
 import type { Finish } from '../finish/finish';
-import { MAP_IS_SRGB, MAP_KINDS, type MapSet } from '../finish/maps/texture-image';
+import { mapSetsOf } from '../finish/maps/pictures';
+import { MAP_IS_SRGB, type MapSet } from '../finish/maps/texture-image';
 import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
 import { wavesOf } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
@@ -11,7 +12,7 @@ import * as L from './assembly/layout';
 import { instantiateKernel, THREAD_SCRATCH_BYTES, type KernelExports } from './kernel';
 import { InstanceTable, standsLike } from './instance-table';
 import { LightTable } from './light-table';
-import { isClear, writeMaterial } from './material';
+import { isClear, writeMaps, writeMaterial } from './material';
 import { KernelMemory } from './memory';
 import { MeshTable } from './mesh-table';
 import { TextureTable } from './texture-table';
@@ -232,16 +233,15 @@ export class SceneMemory {
     let clear = false;
     this.textures.begin();
     for (const [finish, number] of this.finishes) {
-      const maps = finish.maps === null ? undefined : assets.maps(finish.maps);
-      const texture = (kind: keyof MapSet) => this.textures.numberOf(`${finish.maps ?? ''}/${kind}`, maps?.[kind], MAP_IS_SRGB[kind]);
-      const textures = Object.fromEntries(MAP_KINDS.map((kind) => [kind, texture(kind)])) as Record<keyof MapSet, number>;
       let waves = 0;
       if (finish.waves) {
         const heights = wavesOf(finish.waves);
         waves = table(heights.byteLength);
         this.memory.write(waves, heights);
       }
-      writeMaterial(this.memory.view(), at + number * L.MATERIAL_SIZE, finish, textures, waves);
+      const p = at + number * L.MATERIAL_SIZE;
+      writeMaterial(this.memory.view(), p, finish, waves);
+      this.writeMapsOf(finish, p + L.MAT_MAPS, assets, table);
       clear ||= isClear(finish);
     }
     this.setWord(L.SCENE_MATERIALS, at);
@@ -249,10 +249,30 @@ export class SceneMemory {
     this.setWord(L.SCENE_TEXTURES, this.textures.write(table));
   }
 
+  /** At `p` those by the first set of coordinates; room for others comes from `table`. */
+  private writeMapsOf(finish: Finish, p: number, assets: SceneAssets, table: (bytes: number) => number): void {
+    const [first = '', ...others] = mapSetsOf(finish.maps);
+    const write = (to: number, name: string, set: number, next: number) => {
+      const maps = name === '' ? undefined : assets.maps(name);
+      writeMaps(this.memory.view(), to, (kind) => this.textures.numberOf(`${name}/${kind}`, maps?.[kind], MAP_IS_SRGB[kind]), set, next);
+    };
+    let next = 0;
+    for (const [i, name] of others.entries()) {
+      const to = table(L.MAPS_SIZE);
+      write(to, name, i + 1, next);
+      next = to;
+    }
+    write(p, first, 0, next);
+  }
+
   private writeLights(instances: readonly RenderedInstance[], lamps: readonly SceneLamp[], assets: SceneAssets): void {
     const lights = new LightTable();
     for (const lamp of lamps) lights.addLamp(lamp);
-    const glowOf = ({ finish }: RenderedInstance) => (finish.maps === null ? undefined : assets.maps(finish.maps)?.glow);
+    const glowOf = ({ finish }: RenderedInstance) => {
+      const sets = mapSetsOf(finish.maps).map((name) => assets.maps(name)?.glow);
+      const set = sets.findIndex((glow) => glow !== undefined);
+      return set < 0 ? undefined : { picture: sets[set]!, set };
+    };
     const view = this.memory.view();
     for (const [place, instance] of instances.entries()) {
       const { mesh, triangles } = this.meshes.get(instance.mesh);

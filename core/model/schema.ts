@@ -1,5 +1,6 @@
 import * as v from 'valibot';
 import { opticsSchema } from '../finish/finish';
+import { MAX_UV_SETS } from '../geometry/mesh';
 
 /** The building model as it travels over the link. Lengths in metres, angles in degrees, colours sRGB 0..1. */
 
@@ -32,52 +33,6 @@ export const elementSchema = v.strictObject({
 });
 export type ModelElement = v.InferOutput<typeof elementSchema>;
 
-export const sourceMaterialSchema = v.strictObject({
-  id,
-  name,
-  colour,
-  opacity: v.optional(unit, 1),
-  /** How it meets light, in the terms of a finish; what is absent is not known. */
-  ...v.partial(opticsSchema).entries,
-  texture: v.optional(
-    v.nullable(
-      v.strictObject({
-        /** Base colour; null: only its other pictures. */
-        image: v.nullable(sha256),
-        /** Normals with green up; roughness and metalness in green and blue; occlusion in red: as in glTF 2.0. */
-        normal: v.optional(sha256),
-        roughnessMetalness: v.optional(sha256),
-        occlusion: v.optional(sha256),
-        /** Colour of emission; shares of clear coat and of transmission (red); colour of sheen: as its ratified extensions have them. */
-        emission: v.optional(sha256),
-        clearCoat: v.optional(sha256),
-        transmission: v.optional(sha256),
-        sheen: v.optional(sha256),
-        /** Roughness (green) and normals of the coat; roughness of sheen (alpha); share (red) and thickness (green) of the film. */
-        clearCoatRoughness: v.optional(sha256),
-        clearCoatNormal: v.optional(sha256),
-        sheenRoughness: v.optional(sha256),
-        film: v.optional(sha256),
-        filmThickness: v.optional(sha256),
-        /** Way across the grain (red, green) and how strongly it is brushed (blue). */
-        brushing: v.optional(sha256),
-        /** Share (alpha) and colour of what it mirrors. */
-        specular: v.optional(sha256),
-        specularColour: v.optional(sha256),
-        /** Share (alpha) and colour of the light that is scattered through. */
-        diffuseTransmission: v.optional(sha256),
-        diffuseTransmissionColour: v.optional(sha256),
-        /** The pictures lie by the coordinates of the meshes, where these bring some, and not at a size of their own. */
-        asLaid: v.optional(v.boolean()),
-        widthM: v.pipe(finite, v.minValue(0.001)),
-        heightM: v.pipe(finite, v.minValue(0.001)),
-      }),
-    ),
-    null,
-  ),
-  /** Name of a picture that the author's file asks for and does not bring. */
-  missing: v.optional(v.pipe(v.string(), v.maxLength(1000))),
-});
 /** The fields of a texture that name pictures. */
 export const TEXTURE_PICTURES = [
   'image',
@@ -99,6 +54,57 @@ export const TEXTURE_PICTURES = [
   'diffuseTransmission',
   'diffuseTransmissionColour',
 ] as const;
+
+export const sourceMaterialSchema = v.strictObject({
+  id,
+  name,
+  colour,
+  opacity: v.optional(unit, 1),
+  /** How it meets light, in the terms of a finish; what is absent is not known. */
+  ...v.partial(opticsSchema).entries,
+  texture: v.optional(
+    v.nullable(
+      v.strictObject({
+        /** Base colour; null: only its other pictures. */
+        image: v.nullable(sha256),
+        /** Normals with green up; roughness and metalness in green and blue; occlusion in red: as in glTF 2.0. */
+        normal: v.optional(sha256),
+        roughnessMetalness: v.optional(sha256),
+        occlusion: v.optional(sha256),
+        /** Colour of emission; shares of clear coat and of transmission (red); colour of sheen (sRGB): as its ratified extensions have them. */
+        emission: v.optional(sha256),
+        clearCoat: v.optional(sha256),
+        transmission: v.optional(sha256),
+        sheen: v.optional(sha256),
+        /** Roughness (green) and normals of the coat; roughness of sheen (alpha); share (red) and thickness (green) of the film. */
+        clearCoatRoughness: v.optional(sha256),
+        clearCoatNormal: v.optional(sha256),
+        sheenRoughness: v.optional(sha256),
+        film: v.optional(sha256),
+        filmThickness: v.optional(sha256),
+        /** Way across the grain (red, green) and how strongly it is brushed (blue). */
+        brushing: v.optional(sha256),
+        /** Share (alpha) and colour of what it mirrors. */
+        specular: v.optional(sha256),
+        specularColour: v.optional(sha256),
+        /** Share (alpha) and colour of the light that is scattered through. */
+        diffuseTransmission: v.optional(sha256),
+        diffuseTransmissionColour: v.optional(sha256),
+        /** The pictures lie by the coordinates of the meshes, where these bring some, and not at a size of their own. */
+        asLaid: v.optional(v.boolean()),
+        /** Which set of the meshes' coordinates a picture lies by (Mesh.furtherUvs), where that is not the first, number 0. */
+        sets: v.optional(
+          v.record(v.picklist(TEXTURE_PICTURES), v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(MAX_UV_SETS - 1))),
+        ),
+        widthM: v.pipe(finite, v.minValue(0.001)),
+        heightM: v.pipe(finite, v.minValue(0.001)),
+      }),
+    ),
+    null,
+  ),
+  /** Name of a picture that the author's file asks for and does not bring. */
+  missing: v.optional(v.pipe(v.string(), v.maxLength(1000))),
+});
 export type SourceMaterial = v.InferOutput<typeof sourceMaterialSchema>;
 
 export const luminaireSchema = v.strictObject({

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { parentPort } from 'node:worker_threads';
 import sharp from 'sharp';
 import type { Finish } from '../../core/finish/finish';
+import { mapSetsOf } from '../../core/finish/maps/pictures';
 import { TEST_CARD_EV, testCardCamera, testCardMesh, testCardScene, testCardSky } from '../../core/finish/test-card';
 import { develop, exposureScale } from '../../core/image/tone';
 import { KernelPool } from '../../core/kernel/pool';
@@ -35,8 +36,9 @@ const pool = new KernelPool(
 );
 
 async function render({ finish, blobs }: PreviewOrder): Promise<Uint8Array> {
-  const maps = finish.maps === null ? undefined : await loadMaps(finish.maps, new BlobStore(blobs));
-  scene.setScene(testCardScene(finish), { mesh: testCardMesh, maps: (name) => (name === finish.maps ? maps : undefined) });
+  const store = new BlobStore(blobs);
+  const maps = new Map(await Promise.all(mapSetsOf(finish.maps).map(async (name) => [name, await loadMaps(name, store)] as const)));
+  scene.setScene(testCardScene(finish), { mesh: testCardMesh, maps: (name) => maps.get(name) });
   scene.setFilm(WIDTH, HEIGHT);
   await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: SAMPLES, step: 1, offsetX: 0, offsetY: 0 });
   const buffers = new PictureBuffers(pool, WIDTH, HEIGHT);

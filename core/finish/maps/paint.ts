@@ -7,7 +7,7 @@ export interface FinishMaps {
   base: Uint8Array;
   /** Normal x and y (128 is level, +x along u, +y along v), roughness factor, height. */
   surface: Uint8Array;
-  /** Shares of metalness, clear coat, transmission and sheen, where one is not the same all over. */
+  /** Shares of metalness, clear coat and transmission, where one is not the same all over. */
   shares?: Uint8Array | undefined;
 }
 

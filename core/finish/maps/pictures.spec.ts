@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { finishOfMaterial } from '../../scene/scene';
 import { decodeMaps, encodeMaps, isMapSet } from './generate';
-import { composePictures, pictureMapsName, picturesOf } from './pictures';
+import { composePictures, mapSetsOf, pictureMapsName, picturesOf } from './pictures';
 import type { TextureImage } from './texture-image';
 
 const plain = (side: number, texel: readonly number[]): TextureImage => ({
@@ -19,6 +19,20 @@ describe('pictures that came with a model', () => {
     const name = pictureMapsName({ image: null, normal: b, occlusion: c, ...size });
     expect([...picturesOf(name)!]).toEqual([['normal', b], ['occlusion', c]]); // prettier-ignore
     expect(picturesOf('oak')).toBeUndefined();
+  });
+
+  it('are a map set for each set of coordinates that they lie by', () => {
+    const name = pictureMapsName({
+      image: a,
+      normal: b,
+      occlusion: c,
+      emission: b,
+      sets: { occlusion: 2, normal: 1, emission: 2 },
+      ...size,
+    });
+    expect(mapSetsOf(name)).toEqual([`image:${a}`, `image:.${b}`, `image:...${c}.${b}`]);
+    expect([...picturesOf(name)!.values()]).toEqual([a, b, c, b]);
+    expect([mapSetsOf('oak'), mapSetsOf(`image:${a}`), mapSetsOf(null)]).toEqual([['oak'], [`image:${a}`], []]);
   });
 
   it('become maps of the largest one’s size, as glTF 2.0 packs them', async () => {
@@ -39,12 +53,11 @@ describe('pictures that came with a model', () => {
     expect((await composePictures(new Map([['base', a]]), decode)).surface).toBeUndefined();
   });
 
-  it('share one map for what is told in places: varnish, clearness and sheen, whole where there is no picture', async () => {
-    const texels: Readonly<Record<string, number[]>> = { v: [10, 1, 1, 255], t: [20, 1, 1, 255], s: [0, 188, 128, 255], e: [7, 8, 9, 255] };
+  it('share one map for what is told in places: varnish and clearness, whole where there is no picture', async () => {
+    const texels: Readonly<Record<string, number[]>> = { v: [10, 1, 1, 255], t: [20, 1, 1, 255], e: [7, 8, 9, 255] };
     const decode = (hash: string) => Promise.resolve({ width: 1, height: 1, texels: Uint8Array.from(texels[hash]!) });
-    const whole = await composePictures(new Map([['clearCoat', 'v'], ['transmission', 't'], ['sheen', 's'], ['emission', 'e']]), decode); // prettier-ignore
-    // Half of the light, by the strongest colour of the sheen (IEC 61966-2-1).
-    expect([...whole.shares!.texels]).toEqual([255, 10, 20, 128]);
+    const whole = await composePictures(new Map([['clearCoat', 'v'], ['transmission', 't'], ['emission', 'e']]), decode); // prettier-ignore
+    expect([...whole.shares!.texels]).toEqual([255, 10, 20, 255]);
     expect([...whole.glow!.texels]).toEqual([7, 8, 9, 255]);
     expect([...whole.base.texels]).toEqual([255, 255, 255, 255]);
     expect((await composePictures(new Map([['emission', 'e']]), decode)).shares).toBeUndefined();
@@ -52,23 +65,24 @@ describe('pictures that came with a model', () => {
 
   it('keep what lies on a surface, how it is brushed, mirrors and scatters through, as its extensions pack them', async () => {
     const texels: Readonly<Record<string, number[]>> = {
-      r: [1, 30, 3, 255], n: [140, 100, 255, 255], s: [1, 2, 3, 40], f: [50, 2, 3, 255], t: [1, 60, 3, 255],
+      r: [1, 30, 3, 255], n: [140, 100, 255, 255], s: [1, 2, 3, 40], w: [4, 5, 6, 255], f: [50, 2, 3, 255], t: [1, 60, 3, 255],
       // Three across and four along, of half strength: 0.6 and 0.8 of 64 about the middle.
       b: [166, 178, 128, 255], m: [1, 2, 3, 70], c: [7, 8, 9, 255], d: [1, 2, 3, 80], k: [10, 11, 12, 255],
     }; // prettier-ignore
     const decode = (hash: string) => Promise.resolve({ width: 1, height: 1, texels: Uint8Array.from(texels[hash]!) });
     const pictures = new Map([
-      ['clearCoatRoughness', 'r'], ['clearCoatNormal', 'n'], ['sheenRoughness', 's'], ['film', 'f'], ['filmThickness', 't'], ['brushing', 'b'],
+      ['clearCoatRoughness', 'r'], ['clearCoatNormal', 'n'], ['sheenRoughness', 's'], ['sheen', 'w'], ['film', 'f'], ['filmThickness', 't'], ['brushing', 'b'],
       ['specular', 'm'], ['specularColour', 'c'], ['diffuseTransmission', 'd'], ['diffuseTransmissionColour', 'k'],
     ] as const); // prettier-ignore
-    const { layers, bearings, mirror, through, surface, shares } = await composePictures(pictures, decode);
-    expect([...layers!.texels]).toEqual([60, 30, 50, 40]);
+    const { layers, fibres, bearings, mirror, through, surface, shares } = await composePictures(pictures, decode);
+    expect([...layers!.texels]).toEqual([60, 30, 50, 255]);
+    expect([...fibres!.texels]).toEqual([4, 5, 6, 40]);
     expect([...bearings!.texels]).toEqual([140, 100, 166, 178]);
     expect([...mirror!.texels]).toEqual([7, 8, 9, 70]);
     expect([...through!.texels]).toEqual([10, 11, 12, 80]);
     expect([surface, shares]).toEqual([undefined, undefined]);
     expect([...(await composePictures(new Map([['clearCoatNormal', 'n']] as const), decode)).bearings!.texels]).toEqual([
-      140, 100, 255, 128,
+      140, 100, 255, 255,
     ]);
   });
 

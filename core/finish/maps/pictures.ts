@@ -1,25 +1,43 @@
 import { TEXTURE_PICTURES, type SourceMaterial } from '../../model/schema';
-import { decodeSrgb } from '../../image/tone';
 import type { MapSet, TextureImage } from './texture-image';
 
 /**
  * Pictures that came with a model, as a map set. Its name lists their hashes, so that two materials with the same pictures
- * share it. Each is as glTF 2.0 and its extensions have it, see linkedTexture in core/model/schema.ts.
+ * share it, and which set of coordinates each lies by, where that is not the first. Each is as glTF 2.0 and its extensions have
+ * it, see sourceMaterialSchema in core/model/schema.ts.
  */
 const PREFIX = 'image:';
+const SET = '@';
 const PARTS = ['base', ...TEXTURE_PICTURES.slice(1)] as readonly ('base' | Exclude<(typeof TEXTURE_PICTURES)[number], 'image'>)[];
 type PicturePart = (typeof PARTS)[number];
 type Texture = NonNullable<SourceMaterial['texture']>;
 
-export function pictureMapsName({ image: base, ...others }: Texture): string {
+export function pictureMapsName({ image: base, sets = {}, ...others }: Texture): string {
   const pictures: Partial<Record<PicturePart, string | null>> = { base, ...others };
-  return PREFIX + PARTS.map((part) => pictures[part] ?? '').join('.').replace(/\.+$/, ''); // prettier-ignore
+  return named(PARTS.map((part) => {
+    const set = sets[part === 'base' ? 'image' : part];
+    return pictures[part] ? `${pictures[part]}${set ? `${SET}${String(set)}` : ''}` : '';
+  })); // prettier-ignore
+}
+
+const named = (hashes: readonly string[]): string => PREFIX + hashes.join('.').replace(/\.+$/, '');
+
+/**
+ * Names of the map sets that a finish's maps are made of: one for each set of coordinates that pictures lie by
+ * (Mesh.furtherUvs), by its number; mostly one.
+ */
+export function mapSetsOf(maps: string | null): readonly string[] {
+  if (maps === null) return [];
+  if (!maps.startsWith(PREFIX) || !maps.includes(SET)) return [maps];
+  const pictures = maps.slice(PREFIX.length).split('.').map((picture) => picture.split(SET)); // prettier-ignore
+  const last = Math.max(...pictures.map(([, set]) => Number(set ?? 0)));
+  return Array.from({ length: last + 1 }, (_, i) => named(pictures.map(([hash = '', set]) => (Number(set ?? 0) === i ? hash : ''))));
 }
 
 /** Hashes of the pictures that a map set is made of; undefined: it is not made of any. */
 export function picturesOf(name: string): Map<PicturePart, string> | undefined {
   if (!name.startsWith(PREFIX)) return undefined;
-  const hashes = name.slice(PREFIX.length).split('.');
+  const hashes = name.slice(PREFIX.length).split('.').map((picture) => picture.replace(/@.*/, '')); // prettier-ignore
   return new Map(PARTS.map((part, i) => [part, hashes[i] ?? ''] as const).filter(([, hash]) => hash !== ''));
 }
 
@@ -42,9 +60,9 @@ export async function composePictures(pictures: ReadonlyMap<PicturePart, string>
   const image = (t: Uint8Array): TextureImage => ({ ...size, texels: t });
   const occlusion = texels.get('occlusion');
   const count = size.width * size.height;
-  const base = texels.get('base')?.slice() ?? new Uint8Array(count * 4).fill(255);
-  if (occlusion) darken(base, occlusion);
-  const maps: MapSet = { base: image(base), surface: undefined };
+  const base = texels.get('base')?.slice() ?? (occlusion && new Uint8Array(count * 4).fill(255));
+  if (base && occlusion) darken(base, occlusion);
+  const maps: MapSet = { base: base ? image(base) : WHITE, surface: undefined };
   for (const [kind, channels] of Object.entries(PACKED) as [keyof typeof PACKED, (typeof PACKED)[keyof typeof PACKED]][]) {
     const packed = pack(channels, texels, count);
     if (packed) maps[kind] = image(packed);
@@ -58,13 +76,15 @@ export async function composePictures(pictures: ReadonlyMap<PicturePart, string>
 type Channel = readonly [part: PicturePart | null, channel: number, absent: number, how?: (picture: Uint8Array, at: number) => number];
 const share = (part: PicturePart, channel: number): Channel => [part, channel, 255];
 
-/** How maps are put together from pictures; see MapSet. */
-const PACKED: Readonly<Record<'surface' | 'shares' | 'layers' | 'bearings' | 'mirror' | 'through', readonly Channel[]>> = {
+const WHITE: TextureImage = { width: 1, height: 1, texels: Uint8Array.of(255, 255, 255, 255) };
+
+/** How maps are put together from pictures; see MapSet. Of bearings, both channels whole is no direction: it is not told. */
+const PACKED: Readonly<Record<Exclude<keyof MapSet, 'base' | 'glow'>, readonly Channel[]>> = {
   surface: [['normal', 0, 128], ['normal', 1, 128], share('roughnessMetalness', 1), [null, 0, 128]],
-  // Of sheen the strongest of its colours.
-  shares: [share('roughnessMetalness', 2), share('clearCoat', 0), share('transmission', 0), ['sheen', 0, 255, (p, o) => Math.round(255 * decodeSrgb(Math.max(p[o]!, p[o + 1]!, p[o + 2]!) / 255))]],
-  layers: [share('filmThickness', 1), share('clearCoatRoughness', 1), share('film', 0), share('sheenRoughness', 3)],
-  bearings: [['clearCoatNormal', 0, 128], ['clearCoatNormal', 1, 128], ['brushing', 0, 255, (p, o) => strongly(p, o, 0)], ['brushing', 1, 128, (p, o) => strongly(p, o, 1)]],
+  shares: [share('roughnessMetalness', 2), share('clearCoat', 0), share('transmission', 0), [null, 0, 255]],
+  layers: [share('filmThickness', 1), share('clearCoatRoughness', 1), share('film', 0), [null, 0, 255]],
+  fibres: [share('sheen', 0), share('sheen', 1), share('sheen', 2), share('sheenRoughness', 3)],
+  bearings: [['clearCoatNormal', 0, 255], ['clearCoatNormal', 1, 255], ['brushing', 0, 255, (p, o) => strongly(p, o, 0)], ['brushing', 1, 255, (p, o) => strongly(p, o, 1)]],
   mirror: [share('specularColour', 0), share('specularColour', 1), share('specularColour', 2), share('specular', 3)],
   through: [share('diffuseTransmissionColour', 0), share('diffuseTransmissionColour', 1), share('diffuseTransmissionColour', 2), share('diffuseTransmission', 3)],
 }; // prettier-ignore

@@ -27,8 +27,8 @@ describe('the budget of map memory', () => {
 
   it('means texels in linear light', () => {
     // Black and white, half and half: 0.5 linear is 188 in sRGB (IEC 61966-2-1).
-    const board = Uint8Array.from([0, 0, 0, 255, 255, 255, 255, 255, 255, 255, 255, 255, 0, 0, 0, 55]);
-    expect([...halved(board, 2, 2, true)]).toEqual([188, 188, 188, 205]);
-    expect([...halved(board, 2, 2, false)]).toEqual([128, 128, 128, 205]);
+    const board = { width: 2, height: 2, texels: Uint8Array.from([0, 0, 0, 255, 255, 255, 255, 255, 255, 255, 255, 255, 0, 0, 0, 55]) };
+    expect([...halved(board, true).texels]).toEqual([188, 188, 188, 205]);
+    expect([...halved(board, false).texels]).toEqual([128, 128, 128, 205]);
   });
 });

@@ -1,4 +1,5 @@
 import { decodeSrgb } from '../../image/tone';
+import type { TextureImage } from './texture-image';
 import { codedByte } from '../../photo/picture';
 
 /** A map set in the working picture. */
@@ -35,8 +36,8 @@ export function halvingsWithin(uses: readonly MapUse[], budgetBytes: number): Re
 
 const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255));
 
-/** RGBA8 texels of half the size each way, each the mean of four; the first three channels in linear light if `srgb`. */
-export function halved(texels: Uint8Array, width: number, height: number, srgb: boolean): Uint8Array<ArrayBuffer> {
+/** A picture of half the size each way, each texel the mean of four; the first three channels in linear light if `srgb`. */
+export function halved({ width, height, texels }: TextureImage, srgb: boolean): TextureImage & { texels: Uint8Array<ArrayBuffer> } {
   const [w, h] = [Math.max(1, width >> 1), Math.max(1, height >> 1)];
   const out = new Uint8Array(w * h * 4);
   for (let y = 0; y < h; y++) {
@@ -52,5 +53,5 @@ export function halved(texels: Uint8Array, width: number, height: number, srgb: 
             : Math.round((texels[a + k]! + texels[b + k]! + texels[c + k]! + texels[d + k]!) / 4);
     }
   }
-  return out;
+  return { width: w, height: h, texels: out };
 }

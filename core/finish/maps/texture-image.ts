@@ -11,13 +11,15 @@ export interface MapSet {
   base: TextureImage;
   /** Normal x and y, roughness, height. */
   surface: TextureImage | undefined;
-  /** Shares of the factors that are not the same all over: metalness, clear coat, transmission, sheen. */
+  /** Shares of the factors that are not the same all over: metalness, clear coat, transmission. */
   shares?: TextureImage | undefined;
   /** Colour of the light that it gives itself, sRGB. */
   glow?: TextureImage | undefined;
-  /** Shares of what lies on it: thickness of its film from the least to the greatest, roughness of its coat, its film, roughness of its sheen. */
+  /** Shares of what lies on it: thickness of its film from the least to the greatest, roughness of its coat, its film. */
   layers?: TextureImage | undefined;
-  /** Normal x and y of its coat; x and y of the way across its grain, as long as it is brushed strongly. */
+  /** Colour of its sheen (sRGB), and share of that's roughness. */
+  fibres?: TextureImage | undefined;
+  /** Normal x and y of its coat; x and y of the way across its grain, as long as it is brushed strongly; each two whole where it is not told. */
   bearings?: TextureImage | undefined;
   /** Colour (sRGB) and share of what it mirrors where it is no metal. */
   mirror?: TextureImage | undefined;
@@ -32,6 +34,7 @@ export const MAP_IS_SRGB: Readonly<Record<keyof MapSet, boolean>> = {
   shares: false,
   glow: true,
   layers: false,
+  fibres: true,
   bearings: false,
   mirror: true,
   through: true,

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 19;
+export const LAYOUT_VERSION: i32 = 20;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -16,7 +16,7 @@ export const PACKET_SIZE: usize = 160;
 /** Primitive bounds: min xyz + pad, max xyz + pad. */
 export const BOUNDS_SIZE: usize = 32;
 
-/** Mesh record: nodes, packets, normals, uvs, indices (pointers), triangle count. */
+/** Mesh record: nodes, packets, normals, uvs (set after set), indices (pointers). */
 export const MESH_NODES: usize = 0;
 export const MESH_PACKETS: usize = 4;
 export const MESH_NORMALS: usize = 8;
@@ -24,6 +24,10 @@ export const MESH_UVS: usize = 12;
 export const MESH_INDICES: usize = 16;
 /** Normals beyond the sharp edges of each triangle, f32x9 (see core/geometry/edge-normals.ts); 0: not known. */
 export const MESH_EDGES: usize = 20;
+/** Bytes of one set of uvs, and how many there are. */
+export const MESH_UV_BYTES: usize = 24;
+export const MESH_UV_SETS: usize = 28;
+export const MESH_SIZE: usize = 32;
 
 /**
  * Instance: world->object rows (3x4 f32), object->world rows (3x4 f32), mesh pointer, material, mask, light, glow, scale,
@@ -61,61 +65,67 @@ export const MAT_OPACITY: usize = 28;
 export const MAT_EMISSION: usize = 32;
 export const MAT_BODY: usize = 44;
 export const MAT_ABSORPTION: usize = 48;
-export const MAT_BASE_MAP: usize = 60;
-export const MAT_SURFACE_MAP: usize = 64;
-export const MAT_UV_SCALE: usize = 68;
-export const MAT_UV_ROTATION: usize = 76;
-export const MAT_UV_OFFSET: usize = 84;
-export const MAT_NORMAL_SCALE: usize = 92;
-export const MAT_SPECULAR: usize = 96;
-export const MAT_DIFFUSE_THROUGH: usize = 100;
-export const MAT_COAT: usize = 104;
-export const MAT_COAT_ROUGHNESS: usize = 108;
-/** 1 if the colour is adjusted: by a matrix of three rows, then by contrast. */
-export const MAT_ADJUSTED: usize = 112;
-export const MAT_CONTRAST: usize = 116;
-export const MAT_ADJUSTMENT: usize = 120;
-/** 1 if the maps are laid in moved patches, see core/finish/hex-tiling.ts. */
-export const MAT_PATCHED: usize = 156;
-/** Sheen of cloth: its colour, then its roughness. */
-export const MAT_SHEEN: usize = 160;
-export const MAT_SHEEN_ROUGHNESS: usize = 172;
-/** Shares of metalness, clear coat, transmission and sheen. */
-export const MAT_SHARES_MAP: usize = 176;
-/** Metres from the face down to where the height map is 0; 0: it is flat. */
-export const MAT_RELIEF: usize = 180;
-/** Table of waves (see core/finish/waves.ts) and their number; 0: none. */
-export const MAT_WAVES: usize = 184;
-export const MAT_WAVE_COUNT: usize = 188;
-/** How much rougher it is one way, and cosine and sine of that way in the maps' plane. */
-export const MAT_ANISOTROPY: usize = 192;
-export const MAT_ANISOTROPY_TURN: usize = 196;
-/** 1 if the maps begin at the world's origin. */
-export const MAT_FROM_WORLD: usize = 204;
-/** Metres by which sharp edges are rounded. */
-export const MAT_EDGE_RADIUS: usize = 208;
-/** Mean free path of light inside it, metres for red, green and blue; 0: its light comes back where it came in. */
-export const MAT_FREE_PATH: usize = 212;
-/** Colour of emission. */
-export const MAT_GLOW_MAP: usize = 224;
-/** Thin film: its share, index, and thickness in nm. */
-export const MAT_FILM: usize = 228;
-export const MAT_FILM_IOR: usize = 232;
-export const MAT_FILM_NM: usize = 236;
-/** Between the index for green and that for red or blue. */
-export const MAT_INDEX_SPREAD: usize = 240;
-/** See MapSet. */
-export const MAT_LAYERS_MAP: usize = 244;
-export const MAT_BEARINGS_MAP: usize = 248;
-export const MAT_MIRROR_MAP: usize = 252;
-export const MAT_THROUGH_MAP: usize = 256;
-export const MAT_SPECULAR_COLOUR: usize = 260;
-export const MAT_FILM_LEAST_NM: usize = 272;
-/** How much the coat follows its normals, or those under it. */
-export const MAT_COAT_NORMAL: usize = 276;
+export const MAT_UV_SCALE: usize = 60;
+export const MAT_UV_ROTATION: usize = 68;
+export const MAT_UV_OFFSET: usize = 76;
+export const MAT_NORMAL_SCALE: usize = 84;
+export const MAT_SPECULAR: usize = 88;
+export const MAT_SPECULAR_COLOUR: usize = 92;
+export const MAT_DIFFUSE_THROUGH: usize = 104;
 /** 1 if what is scattered through has a colour of its own, and that. */
-export const MAT_THROUGH_OWN: usize = 280;
-export const MAT_THROUGH_COLOUR: usize = 284;
+export const MAT_THROUGH_OWN: usize = 108;
+export const MAT_THROUGH_COLOUR: usize = 112;
+export const MAT_COAT: usize = 124;
+export const MAT_COAT_ROUGHNESS: usize = 128;
+/** How much the coat follows its normals, or those under it. */
+export const MAT_COAT_NORMAL: usize = 132;
+/** 1 if the colour is adjusted: by a matrix of three rows, then by contrast. */
+export const MAT_ADJUSTED: usize = 136;
+export const MAT_CONTRAST: usize = 140;
+export const MAT_ADJUSTMENT: usize = 144;
+/** 1 if the maps are laid in moved patches, see core/finish/hex-tiling.ts. */
+export const MAT_PATCHED: usize = 180;
+/** Sheen of cloth: its colour, then its roughness. */
+export const MAT_SHEEN: usize = 184;
+export const MAT_SHEEN_ROUGHNESS: usize = 196;
+/** Metres from the face down to where the height map is 0; 0: it is flat. */
+export const MAT_RELIEF: usize = 200;
+/** Table of waves (see core/finish/waves.ts) and their number; 0: none. */
+export const MAT_WAVES: usize = 204;
+export const MAT_WAVE_COUNT: usize = 208;
+/** How much rougher it is one way, and cosine and sine of that way in the maps' plane. */
+export const MAT_ANISOTROPY: usize = 212;
+export const MAT_ANISOTROPY_TURN: usize = 216;
+/** 1 if the maps begin at the world's origin. */
+export const MAT_FROM_WORLD: usize = 224;
+/** Metres by which sharp edges are rounded. */
+export const MAT_EDGE_RADIUS: usize = 228;
+/** Mean free path of light inside it, metres for red, green and blue; 0: its light comes back where it came in. */
+export const MAT_FREE_PATH: usize = 232;
+/** Thin film: its share, index, and thickness in nm, the least of it where a map tells. */
+export const MAT_FILM: usize = 244;
+export const MAT_FILM_IOR: usize = 248;
+export const MAT_FILM_NM: usize = 252;
+export const MAT_FILM_LEAST_NM: usize = 256;
+/** Between the index for green and that for red or blue. */
+export const MAT_INDEX_SPREAD: usize = 260;
+/** Its maps by the first set of uvs: see MAPS_SIZE. */
+export const MAT_MAPS: usize = 264;
+
+/** Maps by one set of uvs (see MapSet): their numbers, -1 for none; the set's number; pointer to those by another set, or 0. */
+export const MAPS_SIZE: usize = 44;
+export const MAPS_BASE: usize = 0;
+export const MAPS_SURFACE: usize = 4;
+export const MAPS_SHARES: usize = 8;
+export const MAPS_GLOW: usize = 12;
+export const MAPS_LAYERS: usize = 16;
+export const MAPS_FIBRES: usize = 20;
+export const MAPS_BEARINGS: usize = 24;
+export const MAPS_MIRROR: usize = 28;
+export const MAPS_THROUGH: usize = 32;
+export const MAPS_SET: usize = 36;
+export const MAPS_NEXT: usize = 40;
+
 /** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
 export const SHEEN_TABLE: usize = 2048;
 

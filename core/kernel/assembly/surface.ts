@@ -1,10 +1,6 @@
 /** What a ray has hit: world position, normals, texture coordinates and the material with its maps looked up. */
 import {
   INSTANCE_EMISSION_SCALE,
-  INSTANCE_UV_OFFSET,
-  INSTANCE_UV_SCALE,
-  INSTANCE_UV_TURN,
-  INSTANCE_FORWARD,
   INSTANCE_LIGHT,
   INSTANCE_MATERIAL,
   INSTANCE_MESH,
@@ -14,9 +10,7 @@ import {
   MAT_ANISOTROPY,
   MAT_ANISOTROPY_TURN,
   MAT_BASE,
-  MAT_BASE_MAP,
   MAT_BODY,
-  MAT_BEARINGS_MAP,
   MAT_COAT,
   MAT_COAT_NORMAL,
   MAT_COAT_ROUGHNESS,
@@ -28,14 +22,21 @@ import {
   MAT_FILM_LEAST_NM,
   MAT_FILM_NM,
   MAT_FREE_PATH,
-  MAT_GLOW_MAP,
   MAT_INDEX_SPREAD,
-  MAT_FROM_WORLD,
   MAT_IOR,
-  MAT_LAYERS_MAP,
+  MAPS_BASE,
+  MAPS_BEARINGS,
+  MAPS_FIBRES,
+  MAPS_GLOW,
+  MAPS_LAYERS,
+  MAPS_MIRROR,
+  MAPS_NEXT,
+  MAPS_SET,
+  MAPS_SHARES,
+  MAPS_SURFACE,
+  MAPS_THROUGH,
+  MAT_MAPS,
   MAT_METALNESS,
-  MAT_MIRROR_MAP,
-  MAT_SHARES_MAP,
   MAT_NORMAL_SCALE,
   MAT_OPACITY,
   MAT_PATCHED,
@@ -45,20 +46,14 @@ import {
   MAT_SHEEN_ROUGHNESS,
   MAT_SPECULAR,
   MAT_SPECULAR_COLOUR,
-  MAT_SURFACE_MAP,
   MAT_THROUGH_COLOUR,
-  MAT_THROUGH_MAP,
   MAT_THROUGH_OWN,
   MAT_TRANSMISSION,
-  MAT_UV_OFFSET,
-  MAT_UV_ROTATION,
-  MAT_UV_SCALE,
   MAT_WAVES,
   MAT_WAVE_COUNT,
   MESH_EDGES,
   MESH_INDICES,
   MESH_NORMALS,
-  MESH_UVS,
   SCENE_INSTANCES,
   SCENE_MATERIALS,
   SCENE_SRGB,
@@ -74,6 +69,9 @@ import * as relief from './relief';
 import { alongX, alongY, waveSlopes } from './waves';
 import { texelA, texelB, texelG, texelR, sampleMap } from './texture';
 import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV, putHit } from './trace';
+
+/** No direction has both its channels so high together: the map does not tell (see core/finish/maps/pictures.ts). */
+const UNTOLD: f32 = 1.9;
 
 /** Waves run on what lies at least so level, by its normal's height. */
 const LEVEL: f32 = 0.8;
@@ -289,10 +287,8 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   absorptionR = load<f32>(q, MAT_ABSORPTION);
   absorptionG = load<f32>(q, MAT_ABSORPTION + 4);
   absorptionB = load<f32>(q, MAT_ABSORPTION + 8);
-  const baseMap = load<i32>(q, MAT_BASE_MAP),
-    surfaceMap = load<i32>(q, MAT_SURFACE_MAP);
   anisotropy = load<f32>(q, MAT_ANISOTROPY);
-  if (baseMap >= 0 || surfaceMap >= 0 || anisotropy > 0) readMaps(scene, p, q, mesh, a, b, c, side, baseMap, surfaceMap, dx, dy, dz);
+  if (load<i32>(q, MAT_MAPS + MAPS_BASE) >= 0 || anisotropy > 0) readMaps(scene, p, q, mesh, a, b, c, side, dx, dy, dz);
   const waves = <usize>load<u32>(q, MAT_WAVES);
   if (waves && abs(gz) >= LEVEL) {
     waveSlopes(waves, load<i32>(q, MAT_WAVE_COUNT), px, py, load<f32>(scene, SCENE_TIME));
@@ -322,65 +318,52 @@ function bend(least: f32): void {
 }
 
 
+/** The coat has normals of its own. */
+let coatOwn: bool = false;
+
 function readMaps(
-  scene: usize, p: usize, q: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32, baseMap: i32, surfaceMap: i32,
+  scene: usize, p: usize, q: usize, mesh: usize, a: usize, b: usize, c: usize, side: f32,
   dx: f32, dy: f32, dz: f32,
 ): void {
-  const uvs = <usize>load<u32>(mesh, MESH_UVS);
-  const larger = load<f32>(p, INSTANCE_UV_SCALE),
-    turnC = load<f32>(p, INSTANCE_UV_TURN) * larger,
-    turnS = load<f32>(p, INSTANCE_UV_TURN + 4) * larger;
-  const ma = load<f32>(uvs + a * 8),
-    na = load<f32>(uvs + a * 8, 4);
-  const m1 = load<f32>(uvs + b * 8) - ma,
-    n1 = load<f32>(uvs + b * 8, 4) - na,
-    m2 = load<f32>(uvs + c * 8) - ma,
-    n2 = load<f32>(uvs + c * 8, 4) - na;
-  // The element's own turn, in metres, before the finish's.
-  const u1 = turnC * m1 + turnS * n1,
-    v1 = turnC * n1 - turnS * m1,
-    u2 = turnC * m2 + turnS * n2,
-    v2 = turnC * n2 - turnS * m2;
-  let u = turnC * ma + turnS * na + load<f32>(p, INSTANCE_UV_OFFSET) + u1 * hitU + u2 * hitV,
-    v = turnC * na - turnS * ma + load<f32>(p, INSTANCE_UV_OFFSET + 4) + v1 * hitU + v2 * hitV;
-  const laid = lay.growth(p, u1, v1, u2, v2);
-  if (laid && load<i32>(q, MAT_FROM_WORLD)) {
-    const t = p + INSTANCE_FORWARD;
-    u += load<f32>(t, 12) * lay.uX + load<f32>(t, 28) * lay.uY + load<f32>(t, 44) * lay.uZ;
-    v += load<f32>(t, 12) * lay.vX + load<f32>(t, 28) * lay.vY + load<f32>(t, 44) * lay.vZ;
-  }
-  const cr = load<f32>(q, MAT_UV_ROTATION),
-    sr = load<f32>(q, MAT_UV_ROTATION + 4);
-  const perU = load<f32>(q, MAT_UV_SCALE),
-    perV = load<f32>(q, MAT_UV_SCALE + 4);
-  let s = (cr * u + sr * v) * perU + load<f32>(q, MAT_UV_OFFSET),
-    t = (cr * v - sr * u) * perV + load<f32>(q, MAT_UV_OFFSET + 4);
-  if (!laid) anisotropy = 0;
+  let maps = q + MAT_MAPS;
+  lay.place(p, q, mesh, 0, a, b, c);
+  if (!lay.laid) anisotropy = 0;
+  if (anisotropy > 0) layGrain(load<f32>(q, MAT_ANISOTROPY_TURN), load<f32>(q, MAT_ANISOTROPY_TURN + 4));
   const patched = load<i32>(q, MAT_PATCHED) != 0;
-  const deep = load<f32>(q, MAT_RELIEF);
-  if (deep > 0 && surfaceMap >= 0 && !backSide && laid) {
-    lay.layRelief(surfaceMap, patched, deep, gx, gy, gz, cr, sr, perU, perV);
+  const deep = load<f32>(q, MAT_RELIEF),
+    surfaceMap = load<i32>(maps, MAPS_SURFACE);
+  if (deep > 0 && surfaceMap >= 0 && !backSide && lay.laid) {
+    lay.layRelief(surfaceMap, patched, deep, gx, gy, gz);
     if (pinned) relief.pin(relief.s, relief.t);
     else {
-      relief.descend(scene, s, t, dx, dy, dz);
-      // How far it went on the triangle, from how its map coordinates grow along two of its sides.
-      const s1 = (cr * u1 + sr * v1) * perU,
-        t1 = (cr * v1 - sr * u1) * perV,
-        s2 = (cr * u2 + sr * v2) * perU,
-        t2 = (cr * v2 - sr * u2) * perV;
-      const inverse: f32 = 1 / (s1 * t2 - s2 * t1),
-        ds = relief.s - s,
-        dt = relief.t - t;
-      const atU = hitU + (ds * t2 - dt * s2) * inverse,
-        atV = hitV + (dt * s1 - ds * t1) * inverse;
-      leavesTriangle = atU < 0 || atV < 0 || atU + atV > 1;
+      relief.descend(scene, lay.s, lay.t, dx, dy, dz);
+      leavesTriangle = lay.leaves(relief.s, relief.t);
       px += dx * relief.length;
       py += dy * relief.length;
       pz += dz * relief.length;
     }
-    s = relief.s;
-    t = relief.t;
+    lay.moveTo(relief.s, relief.t);
   }
+  coatOwn = false;
+  takeMaps(scene, q, maps, patched, side);
+  // Only what is told by the first set can be a pattern that is laid in patches.
+  for (maps = <usize>load<u32>(maps, MAPS_NEXT); maps; maps = <usize>load<u32>(maps, MAPS_NEXT)) {
+    lay.place(p, q, mesh, load<i32>(maps, MAPS_SET), a, b, c);
+    takeMaps(scene, q, maps, false, side);
+  }
+  if (coat > 0 && !coatOwn) {
+    // A coat without normals of its own follows what is under it.
+    const follows = load<f32>(q, MAT_COAT_NORMAL);
+    m.normalise(coatX + (nx - coatX) * follows, coatY + (ny - coatY) * follows, coatZ + (nz - coatZ) * follows);
+    bendCoat();
+  }
+}
+
+/** Takes what maps by one set of coordinates tell at the place that is shown. */
+function takeMaps(scene: usize, q: usize, maps: usize, patched: bool, side: f32): void {
+  const s = lay.s,
+    t = lay.t;
+  const baseMap = load<i32>(maps, MAPS_BASE);
   if (baseMap >= 0) {
     sampleMap(scene, baseMap, patched, s, t);
     baseR *= texelR;
@@ -388,33 +371,37 @@ function readMaps(
     baseB *= texelB;
     opacity *= texelA;
   }
-  const sharesMap = load<i32>(q, MAT_SHARES_MAP),
-    glowMap = load<i32>(q, MAT_GLOW_MAP);
+  const sharesMap = load<i32>(maps, MAPS_SHARES);
   if (sharesMap >= 0) {
     sampleMap(scene, sharesMap, patched, s, t);
     metalness *= texelR;
     coat *= texelG;
     transmission *= texelB;
-    sheenR *= texelA;
-    sheenG *= texelA;
-    sheenB *= texelA;
   }
+  const glowMap = load<i32>(maps, MAPS_GLOW);
   if (glowMap >= 0) {
     sampleMap(scene, glowMap, patched, s, t);
     emissionR *= texelR;
     emissionG *= texelG;
     emissionB *= texelB;
   }
-  const layersMap = load<i32>(q, MAT_LAYERS_MAP);
+  const layersMap = load<i32>(maps, MAPS_LAYERS);
   if (layersMap >= 0) {
     sampleMap(scene, layersMap, patched, s, t);
     const least = load<f32>(q, MAT_FILM_LEAST_NM);
     filmNm = least + (filmNm - least) * texelR;
     coatRoughness *= texelG;
     film *= texelB;
+  }
+  const fibresMap = load<i32>(maps, MAPS_FIBRES);
+  if (fibresMap >= 0) {
+    sampleMap(scene, fibresMap, patched, s, t);
+    sheenR *= texelR;
+    sheenG *= texelG;
+    sheenB *= texelB;
     sheenRoughness = max<f32>(<f32>0.1, sheenRoughness * texelA);
   }
-  const mirrorMap = load<i32>(q, MAT_MIRROR_MAP);
+  const mirrorMap = load<i32>(maps, MAPS_MIRROR);
   if (mirrorMap >= 0) {
     sampleMap(scene, mirrorMap, patched, s, t);
     specularR *= texelR;
@@ -422,7 +409,7 @@ function readMaps(
     specularB *= texelB;
     specular *= texelA;
   }
-  const throughMap = load<i32>(q, MAT_THROUGH_MAP);
+  const throughMap = load<i32>(maps, MAPS_THROUGH);
   if (throughMap >= 0) {
     sampleMap(scene, throughMap, patched, s, t);
     behindR *= texelR;
@@ -430,36 +417,30 @@ function readMaps(
     behindB *= texelB;
     diffuseThrough *= texelA;
   }
+  const surfaceMap = load<i32>(maps, MAPS_SURFACE);
   if (surfaceMap >= 0) {
     sampleMap(scene, surfaceMap, patched, s, t);
     roughness *= texelB;
-    if (laid && tilted(nx, ny, nz, load<f32>(q, MAT_NORMAL_SCALE), cr, sr, side)) bend(<f32>0.05);
+    if (tilted(nx, ny, nz, load<f32>(q, MAT_NORMAL_SCALE), side)) bend(<f32>0.05);
   }
-  if (coat > 0 || anisotropy > 0) readBearings(scene, q, patched, s, t, laid, cr, sr, side);
+  const bearingsMap = load<i32>(maps, MAPS_BEARINGS);
+  if (bearingsMap < 0 || (coat <= 0 && anisotropy <= 0)) return;
+  sampleMap(scene, bearingsMap, patched, s, t);
+  const x = texelB * 2 - <f32>1.003922,
+    y = texelA * 2 - <f32>1.003922;
+  if (texelR + texelG < UNTOLD) {
+    coatOwn = true;
+    if (tilted(coatX, coatY, coatZ, load<f32>(q, MAT_COAT_NORMAL), side)) bendCoat();
+  }
+  if (anisotropy <= 0 || !lay.laid || texelB + texelA > UNTOLD) return;
+  anisotropy *= min<f32>(1, sqrt<f32>(x * x + y * y));
+  const across = load<f32>(q, MAT_ANISOTROPY_TURN),
+    along = load<f32>(q, MAT_ANISOTROPY_TURN + 4);
+  layGrain(across * x - along * y, along * x + across * y);
 }
 
-/** How the coat lies, and which way the grain goes. */
-function readBearings(scene: usize, q: usize, patched: bool, s: f32, t: f32, laid: bool, cr: f32, sr: f32, side: f32): void {
-  let across = load<f32>(q, MAT_ANISOTROPY_TURN),
-    along = load<f32>(q, MAT_ANISOTROPY_TURN + 4);
-  const map = load<i32>(q, MAT_BEARINGS_MAP),
-    follows = load<f32>(q, MAT_COAT_NORMAL);
-  if (map < 0) {
-    // A coat without normals of its own follows what is under it.
-    m.normalise(coatX + (nx - coatX) * follows, coatY + (ny - coatY) * follows, coatZ + (nz - coatZ) * follows);
-    bendCoat();
-  } else {
-    sampleMap(scene, map, patched, s, t);
-    const x = texelB * 2 - <f32>1.003922,
-      y = texelA * 2 - <f32>1.003922,
-      turned = across * x - along * y;
-    along = along * x + across * y;
-    across = turned;
-    anisotropy *= min<f32>(1, sqrt<f32>(x * x + y * y));
-    if (laid && tilted(coatX, coatY, coatZ, follows, cr, sr, side)) bendCoat();
-  }
-  if (anisotropy <= 0) return;
-  lay.layAcross(cr, sr, across, along);
+function layGrain(across: f32, along: f32): void {
+  lay.layAcross(across, along);
   acrossX = m.rx;
   acrossY = m.ry;
   acrossZ = m.rz;
@@ -476,11 +457,11 @@ function bendCoat(): void {
 }
 
 /** Leaves a normal, tilted by red and green of the map just looked up, in maths.r*; false where it is not tilted. */
-function tilted(x: f32, y: f32, z: f32, scale: f32, cr: f32, sr: f32, side: f32): bool {
+function tilted(x: f32, y: f32, z: f32, scale: f32, side: f32): bool {
   const mx = (texelR * 2 - <f32>1.003922) * scale,
     my = (texelG * 2 - <f32>1.003922) * scale;
-  if (mx == 0 && my == 0) return false;
-  lay.tilt(x, y, z, cr * mx - sr * my, sr * mx + cr * my, side);
+  if (!lay.laid || (mx == 0 && my == 0)) return false;
+  lay.tilt(x, y, z, mx, my, side);
   return true;
 }
 

@@ -3,7 +3,7 @@ import type { Finish } from '../../../core/finish/finish';
 import { MAP_IS_SRGB, MAP_KINDS, type MapSet } from '../../../core/finish/maps/texture-image';
 import type { MapImages } from './refine-messages';
 import { halved } from '../../../core/finish/maps/texture-budget';
-import { picturesOf } from '../../../core/finish/maps/pictures';
+import { mapSetsOf, picturesOf } from '../../../core/finish/maps/pictures';
 import { meanTexel } from '../../../core/finish/maps/mean';
 import type { SkyLight } from './sky-light';
 import { tintSunlight, type SunTint } from './sun-tint';
@@ -16,6 +16,7 @@ import {
   mirrorWhole,
   NORMAL_FROM_TWO,
   putMapsBeside,
+  putMapsOver,
   waveShader,
   wear,
   type FinishMaterial,
@@ -23,8 +24,10 @@ import {
   type PlacedMaps,
 } from './finish-shaders';
 
+const oneTexel = (...texel: number[]) => ({ width: 1, height: 1, texels: Uint8Array.from(texel) });
+
 /** Of the finish's plain colour, and even. */
-const AWAITED: MapImages = { size: { width: 1, height: 1 }, base: Uint8Array.of(255, 255, 255, 255), surface: Uint8Array.of(128, 128, 255, 255) }; // prettier-ignore
+const AWAITED: MapImages = { base: oneTexel(255, 255, 255, 255), surface: oneTexel(128, 128, 255, 255) }; // prettier-ignore
 
 /** three.js materials for finishes. Maps arrive later than the first picture and are then put in place. */
 export class FinishMaterials {
@@ -91,13 +94,12 @@ export class FinishMaterials {
       if (halvings === entry.halvings) continue;
       entry.halvings = halvings;
       changed = true;
-      const images = { ...entry.images };
-      for (let i = 0; i < halvings; i++) {
-        const { width, height } = images.size;
-        for (const kind of MAP_KINDS) if (images[kind]) images[kind] = halved(images[kind], width, height, MAP_IS_SRGB[kind]);
-        images.size = { width: Math.max(1, width >> 1), height: Math.max(1, height >> 1) };
-      }
-      this.place(name, images);
+      const smaller = (kind: keyof MapSet) => {
+        let image = entry.images[kind];
+        for (let i = 0; i < halvings && image; i++) image = halved(image, MAP_IS_SRGB[kind]);
+        return image;
+      };
+      this.place(name, Object.fromEntries(MAP_KINDS.map((kind) => [kind, smaller(kind)])) as unknown as MapImages);
     }
     return changed;
   }
@@ -106,15 +108,16 @@ export class FinishMaterials {
     const before = this.maps.get(name);
     for (const kind of MAP_KINDS) before?.[kind]?.texture.dispose();
     this.maps.set(name, this.texturesOf(images));
-    for (const { material, finish } of this.made.values()) if (finish.maps === name) this.putMaps(material, finish);
+    for (const { material, finish } of this.made.values()) if (mapSetsOf(finish.maps).includes(name)) this.putMaps(material, finish);
   }
 
-  private texturesOf({ size, ...images }: MapImages): PlacedMaps {
+  private texturesOf(images: MapImages): PlacedMaps {
     const texture = (kind: keyof MapSet): PlacedMap | undefined => {
-      const data = images[kind];
-      if (!data) return undefined;
+      const image = images[kind];
+      if (!image) return undefined;
+      const { width, height, texels } = image;
       const srgb = MAP_IS_SRGB[kind];
-      const t = new THREE.DataTexture(data, size.width, size.height, THREE.RGBAFormat);
+      const t = new THREE.DataTexture(texels, width, height, THREE.RGBAFormat);
       t.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
       t.wrapS = t.wrapT = THREE.RepeatWrapping;
       t.magFilter = THREE.LinearFilter;
@@ -122,14 +125,19 @@ export class FinishMaterials {
       t.generateMipmaps = true;
       t.anisotropy = this.anisotropy;
       t.needsUpdate = true;
-      return { texture: t, mean: new THREE.Vector4(...meanTexel(data, size.width, size.height, srgb)) };
+      return { texture: t, mean: new THREE.Vector4(...meanTexel(texels, width, height, srgb)) };
     };
     return Object.fromEntries(MAP_KINDS.map((kind) => [kind, texture(kind)])) as PlacedMaps;
   }
 
   private make(finish: Finish): FinishMaterial {
     const matt =
-      finish.transmission === 0 && finish.metalness < 0.5 && finish.roughness > 0.35 && finish.clearCoat === 0 && finish.film === 0;
+      finish.transmission === 0 &&
+      finish.metalness < 0.5 &&
+      finish.roughness > 0.35 &&
+      finish.clearCoat === 0 &&
+      finish.film === 0 &&
+      finish.sheen <= 0.5;
     const material = this.software && matt ? this.makeMatt(finish) : this.makePhysical(finish);
     this.putMaps(material, finish);
     return material;
@@ -218,7 +226,8 @@ export class FinishMaterials {
 
   private putMaps(material: FinishMaterial, finish: Finish): void {
     if (finish.maps === null) return;
-    const maps = this.maps.get(finish.maps) ?? (this.awaited ??= this.texturesOf(AWAITED));
+    const [first = '', ...others] = mapSetsOf(finish.maps);
+    const maps = this.maps.get(first) ?? (this.awaited ??= this.texturesOf(AWAITED));
     const placed = (texture: THREE.DataTexture) => {
       const own = texture.clone();
       own.repeat.set(1 / finish.widthM, 1 / finish.heightM);
@@ -243,6 +252,7 @@ export class FinishMaterials {
       means.sharesMean.value = maps.shares.mean;
     }
     putMapsBeside(material, maps);
+    putMapsOver(material, others.map((name) => this.maps.get(name)), finish.normalScale); // prettier-ignore
     // three.js lays the grain by the map of normals, which is turned already, or by the mesh's own coordinates.
     if (material instanceof THREE.MeshPhysicalMaterial)
       material.anisotropyRotation = ((finish.anisotropyDeg + (maps.surface ? 0 : finish.rotationDeg)) * Math.PI) / 180;
@@ -255,5 +265,4 @@ export class FinishMaterials {
 }
 
 /** Of RGBA8 with mip levels, which add a third. */
-const bytesOf = ({ size, ...images }: MapImages): number =>
-  (size.width * size.height * 4 * MAP_KINDS.filter((kind) => images[kind]).length * 4) / 3;
+const bytesOf = (images: MapImages): number => MAP_KINDS.reduce((sum, kind) => sum + ((images[kind]?.texels.byteLength ?? 0) * 4) / 3, 0);

@@ -2,7 +2,7 @@ import * as THREE from 'three';
 import { ADJUST_GLSL, adjustmentMatrix, isAdjusted } from '../../../core/finish/adjust';
 import type { Finish } from '../../../core/finish/finish';
 import { HEX_TILING_GLSL } from '../../../core/finish/hex-tiling';
-import type { MapSet } from '../../../core/finish/maps/texture-image';
+import { MAP_KINDS, type MapSet } from '../../../core/finish/maps/texture-image';
 import { RELIEF_MOST_STEPS, RELIEF_STEP, reliefGlsl } from '../../../core/finish/relief';
 import { WAVE_COUNT, WAVES_GLSL, wavesOf, type Waves } from '../../../core/finish/waves';
 import { decodeSrgb } from '../../../core/image/tone';
@@ -22,7 +22,7 @@ export interface PlacedMap {
 }
 export type PlacedMaps = { base: PlacedMap } & { [K in Exclude<keyof MapSet, 'base'>]?: PlacedMap | undefined };
 /** Maps that three.js knows nothing of, by the define that says that the material has them. */
-const BESIDE = { LAYERS: 'layers', BEARINGS: 'bearings', MIRROR: 'mirror', THROUGH: 'through' } as const;
+const BESIDE = { LAYERS: 'layers', FIBRES: 'fibres', BEARINGS: 'bearings', MIRROR: 'mirror', THROUGH: 'through' } as const;
 
 const uniform = <T>(value: T) => ({ value });
 
@@ -38,16 +38,19 @@ const emptyMaps = () => ({
     surfaceMean: uniform(new THREE.Vector4()),
     sharesMean: uniform(new THREE.Vector4()),
     layersMean: uniform(new THREE.Vector4()),
+    fibresMean: uniform(new THREE.Vector4()),
     bearingsMean: uniform(new THREE.Vector4()),
     mirrorMean: uniform(new THREE.Vector4()),
     throughMean: uniform(new THREE.Vector4()),
   },
   beside: {
     layersMap: uniform<THREE.Texture | null>(null),
+    fibresMap: uniform<THREE.Texture | null>(null),
     bearingsMap: uniform<THREE.Texture | null>(null),
     mirrorMap: uniform<THREE.Texture | null>(null),
     throughMap: uniform<THREE.Texture | null>(null),
   },
+  over: { maps: new Map<string, OverMap>(), normalScale: uniform(1) },
 });
 
 /** Gives a material the maps that it has no place of its own for. */
@@ -61,6 +64,85 @@ export function putMapsBeside(material: FinishMaterial, maps: PlacedMaps): void 
     material.defines = { ...material.defines, [define]: '' };
   }
 }
+
+/** A map that lies by a further set of coordinates (Mesh.furtherUvs), over those that lie by the first. */
+interface OverMap {
+  set: number;
+  kind: keyof MapSet;
+  texture: { value: THREE.Texture };
+}
+
+/** What WebGL 2 promises is 16 pictures; the sky, the shadow and what tints it need some. */
+const MOST_MAPS = 12;
+
+/** Gives a material the maps that lie by further sets of coordinates, in their order from set 1 on; those that have come. */
+export function putMapsOver(material: FinishMaterial, sets: readonly (PlacedMaps | undefined)[], normalScale: number): void {
+  const { over, beside } = mapsOf(material);
+  over.normalScale.value = normalScale;
+  const standard = material instanceof THREE.MeshStandardMaterial ? [material.roughnessMap, material.metalnessMap] : [];
+  const first = [material.map, material.normalMap, material.emissiveMap, ...standard, ...Object.values(beside).map(({ value }) => value)];
+  const room = MOST_MAPS - first.filter(Boolean).length;
+  for (const [i, maps] of sets.entries())
+    for (const kind of MAP_KINDS) {
+      const map = maps?.[kind];
+      const name = `${kind}Over${String(i + 1)}`;
+      const known = over.maps.get(name);
+      if (known && map) known.texture.value = map.texture;
+      // A map that is one texel is the white that stands for none.
+      else if (map && over.maps.size < room && map.texture.image.width * map.texture.image.height > 1) {
+        over.maps.set(name, { set: i + 1, kind, texture: { value: map.texture } });
+        material.defines = { ...material.defines, [name.toUpperCase()]: '' };
+      }
+    }
+}
+
+/** GLSL for each map of a kind that lies over the first ones, from what is looked up and where. */
+function over(material: FinishMaterial, kind: keyof MapSet, use: (texel: string, place: string) => string): string {
+  return [...mapsOf(material).over.maps]
+    .filter(([, map]) => map.kind === kind)
+    .map(([name, { set }]) => `${use(`texture2D(${name}, vOver${String(set)})`, `vOver${String(set)}`)}\n`)
+    .join('');
+}
+
+/** Declares the maps that lie over the first ones, and where they lie, and looks up those that both kinds of material know. */
+function overShader(shader: THREE.WebGLProgramParametersWithUniforms, material: FinishMaterial): void {
+  const { maps, normalScale } = mapsOf(material).over;
+  if (maps.size === 0) return;
+  const sets = [...new Set([...maps.values()].map(({ set }) => String(set)))];
+  for (const [name, { texture }] of maps) shader.uniforms[name] = texture;
+  shader.uniforms['overNormalScale'] = normalScale;
+  const varyings = sets.map((set) => `varying vec2 vOver${set};\n`).join('');
+  shader.vertexShader = shader.vertexShader
+    .replace('#include <common>', `#include <common>\n${varyings}${sets.map((set) => `attribute vec2 over${set};\n`).join('')}`)
+    .replace('#include <begin_vertex>', `#include <begin_vertex>\n${sets.map((set) => `vOver${set} = (mapTransform * vec3(over${set}, 1.0)).xy;\n`).join('')}`);
+  shader.fragmentShader = shader.fragmentShader
+    .replace('#include <common>', `#include <common>\nuniform float overNormalScale;\n${varyings}${[...maps.keys()].map((name) => `uniform sampler2D ${name};\n`).join('')}`)
+    .replace('#include <map_fragment>', `#include <map_fragment>\n${over(material, 'base', (texel) => `diffuseColor *= ${texel};`)}`)
+    .replace('#include <emissivemap_fragment>', `#include <emissivemap_fragment>\n${over(material, 'glow', (texel) => `totalEmissiveRadiance *= ${texel}.rgb;`)}`)
+    .replace(
+      /#include <(clearcoat_normal_fragment_begin|emissivemap_fragment)>/,
+      `${over(material, 'surface', (texel, place) => `normal = tiltedBy(normal, (${texel}.xy * 2.0 - 1.003922) * overNormalScale, ${place}, faceDirection);`)}#include <$1>`,
+    )
+    .replace('void main() {', `${TILTED_BY}\nvoid main() {`);
+} // prettier-ignore
+
+/** A normal tilted by a map of normals that lies by given coordinates, in the frame that maps lie in here. */
+const TILTED_BY = /* glsl */ `
+#ifndef TILTED_BY
+#define TILTED_BY
+vec3 tiltedBy(vec3 from, vec2 tilt, vec2 laid, float side) {
+  vec3 seenX = dFdx(-vViewPosition);
+  vec3 seenY = dFdy(-vViewPosition);
+  vec2 laidX = dFdx(laid);
+  vec2 laidY = dFdy(laid);
+  vec3 acrossY = cross(seenY, from);
+  vec3 acrossX = cross(from, seenX);
+  vec3 alongU = acrossY * laidX.x + acrossX * laidY.x;
+  vec3 alongV = acrossY * laidX.y + acrossX * laidY.y;
+  vec2 by = tilt * side / sqrt(max(1e-20, max(dot(alongU, alongU), dot(alongV, alongV))));
+  return normalize(alongU * by.x + alongV * by.y + from * sqrt(max(0.01, 1.0 - dot(tilt, tilt))));
+}
+#endif`;
 
 const BESIDE_GLSL = Object.entries(BESIDE)
   .map(([define, kind]) => `#ifdef ${define}\nuniform sampler2D ${kind}Map;\n#endif\n`)
@@ -86,7 +168,7 @@ export function lookupShader(
     .replace('texture2D( normalMap, vNormalMapUv )', 'lookUp( normalMap, surfaceMean )')
     .replace('texture2D( roughnessMap, vRoughnessMapUv )', 'lookUp( roughnessMap, surfaceMean )')
     .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'lookUp( metalnessMap, sharesMean )')
-    .replace(/texture2D\( (layers|bearings|mirror|through)Map, vMapUv \)/g, 'lookUp( $1Map, $1Mean )')
+    .replace(/texture2D\( (layers|fibres|bearings|mirror|through)Map, vMapUv \)/g, 'lookUp( $1Map, $1Mean )')
     .replace(
       'void main() {',
       /* glsl */ `
@@ -94,6 +176,7 @@ uniform vec4 mapMean;
 uniform vec4 surfaceMean;
 uniform vec4 sharesMean;
 uniform vec4 layersMean;
+uniform vec4 fibresMean;
 uniform vec4 bearingsMean;
 uniform vec4 mirrorMean;
 uniform vec4 throughMean;
@@ -209,13 +292,16 @@ export function adaptShader(
         clearcoatRadiance += skyTowards(onCoat, material.clearcoatRoughness * 6.0);
       #endif`,
     )
-    .replace('#include <roughnessmap_fragment>', THREE.ShaderChunk.roughnessmap_fragment.replace('texelRoughness.g', 'texelRoughness.b'))
-    .replace('#include <metalnessmap_fragment>', SHARED_FACTORS)
+    .replace(
+      '#include <roughnessmap_fragment>',
+      `${THREE.ShaderChunk.roughnessmap_fragment.replace('texelRoughness.g', 'texelRoughness.b')}\n${over(material, 'surface', (texel) => `roughnessFactor *= ${texel}.b;`)}`,
+    )
+    .replace('#include <metalnessmap_fragment>', sharedFactors(material))
     .replace(
       '#include <lights_physical_fragment>',
       THREE.ShaderChunk.lights_physical_fragment
         .replace('material.clearcoat = clearcoat;', 'material.clearcoat = clearcoat * factorShares.g;')
-        .replace('material.sheenColor = sheenColor;', 'material.sheenColor = sheenColor * factorShares.a;')
+        .replace('material.sheenColor = sheenColor;', 'material.sheenColor = sheenColor * fibreShares.rgb;')
         .replace('material.clearcoatRoughness = clearcoatRoughness;', 'material.clearcoatRoughness = clearcoatRoughness * layerShares.g;')
         .replace('material.iridescence = iridescence;', 'material.iridescence = iridescence * layerShares.b;')
         .replace(
@@ -227,66 +313,82 @@ export function adaptShader(
             material.iridescenceThickness = iridescenceThicknessMaximum;
           #endif`,
         )
-        .replace('clamp( sheenRoughness, 0.0001, 1.0 )', 'clamp( sheenRoughness * layerShares.a, 0.1, 1.0 )')
+        .replace('clamp( sheenRoughness, 0.0001, 1.0 )', 'clamp( sheenRoughness * fibreShares.a, 0.1, 1.0 )')
         .replace(
           'vec2 anisotropyV = anisotropyVector;',
-          'vec2 anisotropyV = mat2(anisotropyVector, -anisotropyVector.y, anisotropyVector.x) * bearing.zw;',
+          'vec2 anisotropyV = mat2(anisotropyVector, -anisotropyVector.y, anisotropyVector.x) * grain;',
         )
         .replace('= specularIntensity;', '= specularIntensity * mirrorShare.a;')
         .replace('= specularColor;', '= specularColor * mirrorShare.rgb;'),
     )
-    .replace('#include <clearcoat_normal_fragment_maps>', COAT_NORMAL)
+    .replace('#include <clearcoat_normal_fragment_maps>', coatNormal(material))
+    .replace('void main() {', `${TILTED_BY}\nvoid main() {`)
     .replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
 }
 
 /** How much a clear surface keeps of its own colour where all of it is clear. */
 export const KEPT_COLOUR = 0.3;
 
-/** Metalness, clear coat, transmission and sheen by one map; see MapSet. */
-const SHARED_FACTORS = /* glsl */ `
+/** What maps tell beside colour, light and relief; see MapSet. */
+const sharedFactors = (material: FinishMaterial): string => /* glsl */ `
 float metalnessFactor = metalness;
 vec4 factorShares = vec4(1.0);
 #ifdef USE_METALNESSMAP
   factorShares = texture2D( metalnessMap, vMetalnessMapUv );
-  metalnessFactor *= factorShares.r;
-  #ifdef CLEAR
-    diffuseColor.rgb /= mix(1.0, ${String(KEPT_COLOUR)}, 1.0 - factorShares.b);
-    diffuseColor.a = 1.0 - (1.0 - diffuseColor.a) * factorShares.b;
-  #endif
+#endif
+${over(material, 'shares', (texel) => `factorShares *= ${texel};`)}
+metalnessFactor *= factorShares.r;
+#ifdef CLEAR
+  diffuseColor.rgb /= mix(1.0, ${String(KEPT_COLOUR)}, 1.0 - factorShares.b);
+  diffuseColor.a = 1.0 - (1.0 - diffuseColor.a) * factorShares.b;
 #endif
 vec4 layerShares = vec4(1.0);
-vec4 bearing = vec4(0.0, 0.0, 1.0, 0.0);
+vec4 fibreShares = vec4(1.0);
+vec4 bearing = vec4(1.0);
+vec2 grain = vec2(1.0, 0.0);
 vec4 mirrorShare = vec4(1.0);
 #ifdef LAYERS
   layerShares = texture2D( layersMap, vMapUv );
 #endif
+#ifdef FIBRES
+  fibreShares = texture2D( fibresMap, vMapUv );
+#endif
 #ifdef BEARINGS
-  bearing = texture2D( bearingsMap, vMapUv ) * 2.0 - 1.003922;
+  bearing = texture2D( bearingsMap, vMapUv );
+  ${GRAIN}
 #endif
 #ifdef MIRROR
   mirrorShare = texture2D( mirrorMap, vMapUv );
 #endif
+${over(material, 'layers', (texel) => `layerShares *= ${texel};`)}
+${over(material, 'fibres', (texel) => `fibreShares *= ${texel};`)}
+${over(material, 'mirror', (texel) => `mirrorShare *= ${texel};`)}
+${over(material, 'bearings', (texel) => `bearing = ${texel};\n${GRAIN}`)}
 `;
 
-/** The coat lies by its own map of normals, in the frame that maps lie in here, or follows what is under it. */
-const COAT_NORMAL = /* glsl */ `
+/** Of bearings, two channels that are whole together are no direction: the map does not tell. */
+const GRAIN = 'if (bearing.z + bearing.w < 1.9) grain = bearing.zw * 2.0 - 1.003922;';
+
+/** The coat lies by its own map of normals, or follows what is under it. */
+const coatNormal = (material: FinishMaterial): string => /* glsl */ `
 #ifdef USE_CLEARCOAT
+  bool coatOwn = false;
   #ifdef BEARINGS
-    vec3 seenX = dFdx(-vViewPosition);
-    vec3 seenY = dFdy(-vViewPosition);
-    vec2 laidX = dFdx(vMapUv);
-    vec2 laidY = dFdy(vMapUv);
-    vec3 acrossY = cross(seenY, clearcoatNormal);
-    vec3 acrossX = cross(clearcoatNormal, seenX);
-    vec3 alongU = acrossY * laidX.x + acrossX * laidY.x;
-    vec3 alongV = acrossY * laidX.y + acrossX * laidY.y;
-    vec2 tilt = bearing.xy * coatFollows * faceDirection / sqrt(max(1e-20, max(dot(alongU, alongU), dot(alongV, alongV))));
-    clearcoatNormal = normalize(alongU * tilt.x + alongV * tilt.y + clearcoatNormal * sqrt(max(0.01, 1.0 - dot(bearing.xy, bearing.xy) * coatFollows * coatFollows)));
-  #else
-    clearcoatNormal = normalize(mix(clearcoatNormal, normal, coatFollows));
+    ${coatTilt('texture2D( bearingsMap, vMapUv )', 'vMapUv')}
   #endif
+  ${over(material, 'bearings', coatTilt)}
+  if (!coatOwn) clearcoatNormal = normalize(mix(clearcoatNormal, normal, coatFollows));
 #endif
 `;
+
+const coatTilt = (texel: string, place: string): string => /* glsl */ `{
+  vec4 told = ${texel};
+  vec3 tilted = tiltedBy(clearcoatNormal, (told.xy * 2.0 - 1.003922) * coatFollows, ${place}, faceDirection);
+  if (told.x + told.y < 1.9) {
+    coatOwn = true;
+    clearcoatNormal = tilted;
+  }
+}`;
 
 /** Whether elements wear the finish in different colours; then each vertex says how (see SurfaceBatch). */
 export const variesColour = ({ vary }: Finish): boolean => vary.hueDeg > 0 || vary.brightness > 0;
@@ -313,6 +415,7 @@ export function adjustShader(
   finish: Finish,
   matt = false,
 ): void {
+  overShader(shader, material);
   Object.assign(shader.uniforms, mapsOf(material).beside);
   const behind = (finish.diffuseTransmissionColour ?? finish.baseColour).map(decodeSrgb);
   shader.uniforms['throughColour'] = { value: new THREE.Vector3(...behind) };
@@ -362,6 +465,7 @@ export function adjustShader(
         #ifdef THROUGH
           throughShare *= texture2D( throughMap, vMapUv );
         #endif
+        ${over(material, 'through', (texel) => `throughShare *= ${texel};`)}
         reflectedLight.directDiffuse *= 1.0 - throughShare.a;
         #if NUM_DIR_LIGHTS > 0
           reflectedLight.directDiffuse += throughShare.a * throughShare.rgb * RECIPROCAL_PI

@@ -1,3 +1,4 @@
+import { mapSetsOf } from '../../../core/finish/maps/pictures';
 import type { MapUse } from '../../../core/finish/maps/texture-budget';
 import type { Vec3 } from '../../../core/geometry/vec3';
 import type { SurfaceBatch } from './surface-batch';
@@ -15,12 +16,13 @@ export function mapUses(
   const texelsPerPixel = new Map<string, number>();
   for (const { instances, spheres } of batches) {
     const { maps, widthM } = instances[0]!.finish;
-    if (maps === null || !bytes.has(maps)) continue;
+    const names = mapSetsOf(maps).filter((name) => bytes.has(name));
+    if (names.length === 0) continue;
     let nearest = Infinity;
     for (let i = 0; i < spheres.length; i += 4)
       nearest = Math.min(nearest, Math.hypot(spheres[i]! - x, spheres[i + 1]! - y, spheres[i + 2]! - z) - spheres[i + 3]!);
     const texels = (Math.max(0.1, nearest) / pixelsAtOneM) * (MAP_TEXELS / widthM);
-    texelsPerPixel.set(maps, Math.min(texelsPerPixel.get(maps) ?? Infinity, texels));
+    for (const name of names) texelsPerPixel.set(name, Math.min(texelsPerPixel.get(name) ?? Infinity, texels));
   }
   return [...bytes].map(([name, b]) => ({ name, bytes: b, texelsPerPixel: texelsPerPixel.get(name) ?? Infinity }));
 }

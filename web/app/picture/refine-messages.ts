@@ -1,4 +1,4 @@
-import type { MapSet } from '../../../core/finish/maps/texture-image';
+import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-image';
 import type { CameraFrame } from '../../../core/camera/camera';
 import type { Walk } from '../../../core/camera/walk';
 import type { Exposures } from '../../../core/render/meter';
@@ -40,9 +40,9 @@ export interface RefineView {
   timeS: number;
 }
 
-/** Texels of a map set, all of one size. */
-export type MapImages = { size: { width: number; height: number }; base: Uint8Array<ArrayBuffer> } & {
-  [K in Exclude<keyof MapSet, 'base'>]?: Uint8Array<ArrayBuffer> | undefined;
+/** A map set with texels of its own. */
+export type MapImages = {
+  readonly [K in keyof MapSet]: (TextureImage & { texels: Uint8Array<ArrayBuffer> }) | Extract<MapSet[K], undefined>;
 };
 
 export type FromRefiner =

@@ -291,15 +291,8 @@ async function fetchMaps(name: string): Promise<void> {
     const loaded = pictures ? await composePictures(pictures, fetchPicture) : await fetchGenerated(name);
     maps.set(name, loaded);
     sceneStale = true;
-    const copy = (image: TextureImage | undefined) => image && new Uint8Array(image.texels);
-    post({
-      type: 'maps',
-      name,
-      maps: {
-        size: { width: loaded.base.width, height: loaded.base.height },
-        ...(Object.fromEntries(MAP_KINDS.map((kind) => [kind, copy(loaded[kind])])) as Omit<MapImages, 'size'>),
-      },
-    });
+    const copy = (image: TextureImage | undefined) => image && { ...image, texels: new Uint8Array(image.texels) };
+    post({ type: 'maps', name, maps: Object.fromEntries(MAP_KINDS.map((kind) => [kind, copy(loaded[kind])])) as unknown as MapImages });
   } catch {
     post({ type: 'maps', name, maps: undefined });
   }

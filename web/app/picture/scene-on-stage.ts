@@ -1,3 +1,4 @@
+import { mapSetsOf } from '../../../core/finish/maps/pictures';
 import type { DressedMesh } from '../../../core/geometry/dress';
 import { joinSteps, type NumberedScene, type SceneStep } from '../../../core/scene/compile';
 import type { ToRefiner } from './refine-messages';
@@ -55,9 +56,10 @@ export class SceneOnStage {
     for (const hash of meshes) this.askedMeshes.add(hash);
     if (meshes.length > 0) this.around.tell({ type: 'need-meshes', hashes: meshes });
     for (const { finish } of fresh)
-      if (finish.maps !== null && !this.askedMaps.has(finish.maps)) {
-        this.askedMaps.add(finish.maps);
-        this.around.tell({ type: 'need-maps', name: finish.maps });
+      for (const name of mapSetsOf(finish.maps)) {
+        if (this.askedMaps.has(name)) continue;
+        this.askedMaps.add(name);
+        this.around.tell({ type: 'need-maps', name });
       }
     this.unsent = { step: scene.step && this.unsent?.step ? joinSteps(this.unsent.step, scene.step) : scene.step };
     this.detail.count(step ?? scene.instances);

@@ -1,6 +1,8 @@
 import * as THREE from 'three';
 import { PLAIN_WEAR } from '../../../core/finish/variation';
-import type { DressedMesh } from '../../../core/geometry/dress';
+import type { Finish } from '../../../core/finish/finish';
+import { mapSetsOf } from '../../../core/finish/maps/pictures';
+import { uvSet, type DressedMesh } from '../../../core/geometry/dress';
 import { determinant, meanScale, type Mat4 } from '../../../core/geometry/mat4';
 import { meshBounds, type Bounds } from '../../../core/geometry/mesh';
 import { distance } from '../../../core/geometry/vec3';
@@ -12,6 +14,9 @@ export interface PartMeshes {
   resting: DressedMesh;
   moving: DressedMesh;
 }
+
+/** How many sets of coordinates the maps of a finish lie by beside the first. */
+const furtherSets = (finish: Finish | undefined): number => Math.max(0, mapSetsOf(finish?.maps ?? null).length - 1);
 
 /** Which parts are drawn: those that look at least so large. */
 export interface Chosen {
@@ -38,6 +43,8 @@ export class SurfaceBatch {
   readonly movingTriangles: number;
   private readonly meshes: readonly PartMeshes[];
   private readonly vertices: { positions: THREE.BufferAttribute; normals: THREE.BufferAttribute; uvs: THREE.BufferAttribute };
+  /** Further sets of coordinates that its finish's maps lie by, from set 1 on. */
+  private readonly further: readonly THREE.BufferAttribute[];
   /** First vertex of each part's mesh at rest, and of the one while moving. */
   private readonly firstResting: Uint32Array;
   private readonly firstMoving: Uint32Array;
@@ -77,6 +84,10 @@ export class SurfaceBatch {
       normals: new THREE.BufferAttribute(new Float32Array(vertices * 3), 3),
       uvs: new THREE.BufferAttribute(new Float32Array(vertices * 2), 2),
     };
+    this.further = Array.from(
+      { length: furtherSets(instances[0]?.finish) },
+      () => new THREE.BufferAttribute(new Float32Array(vertices * 2), 2),
+    );
     const known = before.map((batch) => ({ batch, places: batch.placesOfParts() }));
     for (let i = 0; i < parts; i++) {
       const taken = known.some(({ batch, places }) => {
@@ -89,6 +100,7 @@ export class SurfaceBatch {
     geometry.setAttribute('position', this.vertices.positions);
     geometry.setAttribute('normal', this.vertices.normals);
     geometry.setAttribute('uv', this.vertices.uvs);
+    for (const [i, attribute] of this.further.entries()) geometry.setAttribute(`over${String(i + 1)}`, attribute);
     if (instances[0] && variesColour(instances[0].finish)) geometry.setAttribute('variation', this.variationOf(vertices));
     this.index = new THREE.BufferAttribute(new Uint32Array(corners), 1);
     geometry.setIndex(this.index);
@@ -142,6 +154,7 @@ export class SurfaceBatch {
       const before = this.instances[i]!;
       if (instance !== before && (instance.element !== before.element || instance.part !== before.part)) return false;
       if (instance.finish.origin !== before.finish.origin) return false;
+      if (instance.finish !== before.finish && furtherSets(instance.finish) !== this.further.length) return false;
       if (instance.variation !== before.variation && JSON.stringify(instance.variation) !== JSON.stringify(before.variation)) return false;
       const { resting, moving } = meshesOf(instance.mesh);
       return resting === this.meshes[i]!.resting && moving === this.meshes[i]!.moving;
@@ -217,7 +230,7 @@ export class SurfaceBatch {
   /** Bytes of its vertices and index. */
   get bytes(): number {
     const { positions, normals, uvs } = this.vertices;
-    return [positions, normals, uvs, this.index].reduce((sum, { array }) => sum + array.byteLength, 0);
+    return [positions, normals, uvs, ...this.further, this.index].reduce((sum, { array }) => sum + array.byteLength, 0);
   }
 
   private choose({ sizesPx, leastPx, moving }: Chosen, start: number): number {
@@ -263,7 +276,7 @@ export class SurfaceBatch {
   private stale(first: number, { positions }: DressedMesh): void {
     const count = positions.length / 3;
     const { positions: p, normals, uvs } = this.vertices;
-    for (const attribute of [p, normals, uvs]) {
+    for (const attribute of [p, normals, uvs, ...this.further]) {
       attribute.addUpdateRange(first * attribute.itemSize, count * attribute.itemSize);
       attribute.needsUpdate = true;
     }
@@ -297,7 +310,7 @@ export class SurfaceBatch {
     const { resting, moving } = this.meshes[i]!;
     const theirs = before.meshes[old]!;
     if (this.instances[i]!.finish.origin !== before.instances[old]!.finish.origin) return false;
-    if (theirs.resting !== resting || theirs.moving !== moving) return false;
+    if (theirs.resting !== resting || theirs.moving !== moving || this.further.length > 0) return false;
     const count = (resting.positions.length + (moving === resting ? 0 : moving.positions.length)) / 3;
     for (const kind of ['positions', 'normals', 'uvs'] as const) {
       const size = this.vertices[kind].itemSize;
@@ -335,16 +348,20 @@ export class SurfaceBatch {
     const { positions, normals, uvs } = mesh;
     const px = this.vertices.positions.array;
     const nx = this.vertices.normals.array;
-    const ux = this.vertices.uvs.array;
     const larger = meanScale(m) / variation.size;
     const turnC = Math.cos(variation.turnRad) * larger;
     const turnS = Math.sin(variation.turnRad) * larger;
-    if (turnC === 1 && variation.uM === 0 && variation.vM === 0) ux.set(uvs, first * 2);
-    else
-      for (let k = 0, at = first * 2; k < uvs.length; k += 2, at += 2) {
-        ux[at] = turnC * uvs[k]! + turnS * uvs[k + 1]! + variation.uM;
-        ux[at + 1] = turnC * uvs[k + 1]! - turnS * uvs[k]! + variation.vM;
-      }
+    const lay = (ux: THREE.TypedArray, uvs: Float32Array) => {
+      if (turnC === 1 && variation.uM === 0 && variation.vM === 0) ux.set(uvs, first * 2);
+      else
+        for (let k = 0, at = first * 2; k < uvs.length; k += 2, at += 2) {
+          ux[at] = turnC * uvs[k]! + turnS * uvs[k + 1]! + variation.uM;
+          ux[at + 1] = turnC * uvs[k + 1]! - turnS * uvs[k]! + variation.vM;
+        }
+    };
+    const ux = this.vertices.uvs.array;
+    lay(ux, uvs);
+    for (const [i, { array }] of this.further.entries()) lay(array, uvSet(mesh, i + 1));
     // Millions of vertices pass here: numbers by name, nothing made on the way, no root where nothing is stretched.
     const m0 = m[0]!, m1 = m[1]!, m2 = m[2]!, m4 = m[4]!, m5 = m[5]!, m6 = m[6]!; // prettier-ignore
     const m8 = m[8]!, m9 = m[9]!, m10 = m[10]!, m12 = m[12]!, m13 = m[13]!, m14 = m[14]!; // prettier-ignore
