@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto';
 import type { Point2 } from '../core/geometry/shapes';
+import { invert, transformDirection, transformPoint, translation, type Mat4 } from '../core/geometry/mat4';
 import { isShown } from '../core/model/model';
+import type { Luminaire } from '../core/model/schema';
 import { storedMesh, type AuthorElement, type WallSolid } from './model/kit';
 import type { AuthorModel } from './model/build';
 
@@ -150,8 +152,13 @@ export function writeIfc(model: AuthorModel, now = '2026-01-01T00:00:00'): strin
     const position = w.add(`IFCAXIS2PLACEMENT3D(${w.point(0, start, 0)},${w.direction(0, -1, 0)},${w.direction(1, 0, 0)})`);
     return w.add(`IFCEXTRUDEDAREASOLID(${profile},${position},${w.direction(0, 0, -1)},${real(depth)})`);
   };
-  const shape = (items: readonly string[], kind: string) =>
-    w.add(`IFCPRODUCTDEFINITIONSHAPE($,$,(${w.add(`IFCSHAPEREPRESENTATION(${body},'Body','${kind}',(${items.join(',')}))`)}))`);
+  const represent = (items: readonly string[], name: string, kind: string) =>
+    w.add(`IFCSHAPEREPRESENTATION(${body},'${name}','${kind}',(${items.join(',')}))`);
+  const shape = (items: readonly string[], kind: string, light?: string) =>
+    w.add(
+      `IFCPRODUCTDEFINITIONSHAPE($,$,(${[...(items.length > 0 ? [represent(items, 'Body', kind)] : []), ...(light ? [represent([light], 'Light', 'LightSource')] : [])].join(',')}))`,
+    );
+  const lamps = new Map([...model.luminaires.values()].flatMap((lamp) => (lamp.element === null ? [] : [[lamp.element, lamp]])));
 
   const contained = new Map<string, string[]>();
   const uses = new Map<string, string[]>();
@@ -169,13 +176,20 @@ export function writeIfc(model: AuthorModel, now = '2026-01-01T00:00:00'): strin
           shape(
             element.parts.map((p) => faceSet(p.mesh, p.material)),
             'Tessellation',
+            lamps.has(element.id) ? lightSource(w, lamps.get(element.id)!, element.transform) : undefined,
           ),
         );
     push(contained, element.storey, id);
     push(uses, element.parts[0]!.material, id);
   }
 
-  function product(entity: string, element: AuthorElement, placement: string, representation: string): string {
+  for (const lamp of model.luminaires.values()) {
+    if (lamp.element !== null) continue;
+    const light = lightSource(w, lamp, translation(0, 0, 0));
+    push(contained, 'Site', product('IFCLIGHTFIXTURE', lamp, storeyPlacement, shape([], '', light)));
+  }
+
+  function product(entity: string, element: Pick<AuthorElement, 'id' | 'name'>, placement: string, representation: string): string {
     return w.add(
       `${entity}('${globalIdOf(element.id)}',${owner},${text(element.name)},$,$,${placement},${representation},${text(element.id)}${TAIL[entity]!})`,
     );
@@ -236,6 +250,29 @@ function space(
     `IFCSPACE('${globalIdOf(`space ${name}`)}',$,${text(name)},$,$,${w.add(`IFCLOCALPLACEMENT(${placement},${w.add(`IFCAXIS2PLACEMENT3D(${w.point(0, 0, 0)},$,$)`)})`)},${representation},${text(name)},.ELEMENT.,.INTERNAL.,$)`,
   );
   w.add(`IFCRELAGGREGATES('${globalIdOf(`aggregate space ${name}`)}',$,$,$,${storey},(${id}))`);
+}
+
+/** A luminaire in the frame of what carries it: its flux, colour and a distribution whose intensity is half at half the beam's angle. */
+function lightSource(w: StepWriter, lamp: Luminaire, carrier: Mat4): string {
+  const into = invert(carrier)!;
+  const [x, y, z] = transformDirection(into, lamp.direction);
+  const length = Math.hypot(x, y, z);
+  // Angles are counted from the frame's own way down.
+  const up = [-x / length, -y / length, -z / length] as const;
+  const side = Math.abs(up[0]) < 0.9 ? ([1, 0, 0] as const) : ([0, 1, 0] as const);
+  const place = transformPoint(into, lamp.position);
+  const axes = w.add(`IFCAXIS2PLACEMENT3D(${w.point(...place)},${w.direction(...up)},${w.direction(...side)})`);
+  const half = (lamp.beamDeg * Math.PI) / 360;
+  const around = lamp.beamDeg >= 360;
+  const perLm = 1 / (2 * Math.PI * (1 - Math.cos(half)));
+  const [angles, intensities] = around ? [[0, Math.PI], [perLm, perLm]] : [[0, half, Math.min(Math.PI, 2 * half)], [perLm, perLm / 2, 0]]; // prettier-ignore
+  const list = (values: readonly number[]) => `(${values.map(real).join(',')})`;
+  const data = w.once(`IFCLIGHTDISTRIBUTIONDATA(0.,${list(angles)},${list(intensities)})`);
+  const distribution = w.once(`IFCLIGHTINTENSITYDISTRIBUTION(.TYPE_C.,(${data}))`);
+  const white = w.once('IFCCOLOURRGB($,1.,1.,1.)');
+  return w.add(
+    `IFCLIGHTSOURCEGONIOMETRIC(${text(lamp.name)},${white},$,${real(lamp.dim)},${axes},$,${real(lamp.colourTemperatureK)},${real(lamp.fluxLm)},.LIGHTEMITTINGDIODE.,${distribution})`,
+  );
 }
 
 /** Placement axes of a rigid transform; a uniform scale is not carried by IFC placements and is left out. */

@@ -2,7 +2,6 @@ import { existsSync, readFileSync } from 'node:fs';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { IfcAPI, LogLevel } from 'web-ifc';
-import { Worker } from 'node:worker_threads';
 import { dressMesh, type DressedMesh } from '../core/geometry/dress';
 import { decodeMesh, emptyBounds, meshBounds, type Bounds } from '../core/geometry/mesh';
 import { transformPoint } from '../core/geometry/mat4';
@@ -15,7 +14,7 @@ import { applyChange, EMPTY_MODEL, type Model } from '../core/model/model';
 import { compileScene } from '../core/scene/compile';
 import { clearSky } from '../core/sky/sky-map';
 import { worker } from '../server/dist-paths';
-import type { FileAnswer, FileBlob, FileRequest } from '../server/files/worker';
+import { ReadingThread } from '../files/reading-thread';
 import { nodePool } from '../server/node-pool';
 import { parserAlone } from './parser-alone';
 import { median, report } from './report';
@@ -44,23 +43,13 @@ memory.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
 /** Milliseconds of each part of the way, of every run. */
 const parts = new Map<string, number[]>();
 
-const reader = new Worker(worker('file-worker'));
+const reader = new ReadingThread(worker('file-worker'));
 
 /** The model of the file; its meshes go to `take` as they come. */
-function read(take: (hash: string, blob: Uint8Array) => void): Promise<Model> {
-  return new Promise((resolve, reject) => {
-    const heard = (said: FileAnswer | FileBlob) => {
-      if ('blob' in said) {
-        take(said.hash, said.blob);
-        return;
-      }
-      reader.off('message', heard);
-      if (said.ok) resolve(applyChange(EMPTY_MODEL, said.change));
-      else reject(new Error(said.message));
-    };
-    reader.on('message', heard);
-    reader.postMessage({ kind: 'model', number: 1, bytes, fileName: 'house.ifc', file: null, before: null } satisfies FileRequest);
-  });
+async function read(take: (hash: string, blob: Uint8Array) => void): Promise<Model> {
+  const answer = await reader.model({ bytes, fileName: 'house.ifc', file: null, before: null }, take);
+  if (!answer.ok) throw new Error(answer.message);
+  return applyChange(EMPTY_MODEL, answer.change);
 }
 
 async function firstPicture(): Promise<number> {
@@ -132,4 +121,4 @@ for (const [part, times] of parts) report({ name: `ifc.first-picture.${part}`, v
 report({ name: 'ifc.first-picture', value: median(picture), unit: 'ms', comparedWith: `${WIDTH} x ${HEIGHT}` });
 report({ name: 'ifc.first-picture.vs-parser', value: median(ratios), unit: 'x', comparedWith: 'at most 1.5' });
 pool.close();
-await reader.terminate();
+reader.close();

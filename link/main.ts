@@ -2,10 +2,11 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync, watch } from 'node:fs';
 import path from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import { ModelFileError } from '../core/formats/model-file';
-import type { Model } from '../core/model/model';
-import { isModelName, readModelFile } from '../files/read-model';
+import { applyChange, EMPTY_MODEL, snapshotOf, type Model } from '../core/model/model';
+import { isModelName } from '../files/read-model';
+import { ReadingThread } from '../files/reading-thread';
 import { watchFile } from '../files/watch-file';
 import { serially } from '../core/serially';
 import { LinkClient } from './link-client';
@@ -38,6 +39,9 @@ if (!existsSync(place)) fail(`${place} is not there.`);
 const root = path.resolve(place);
 const isFolder = statSync(root).isDirectory();
 const { to, token, once } = { to: values.to, token: values.token, once: values.once };
+
+/** Where the build puts it, beside this program. */
+const reading = new ReadingThread(fileURLToPath(new URL('file-worker.mjs', import.meta.url)));
 
 /** One file as one source. */
 class LinkedFile {
@@ -85,15 +89,23 @@ class LinkedFile {
     try {
       const bytes = readFileSync(this.file);
       const keep = (hash: string, blob: Uint8Array) => this.blobs.set(hash, blob);
-      const { model } = await readModelFile({ bytes, fileName: this.name, file: this.file, before: this.model, keep });
-      this.model = model;
-      this.client.update(model);
-    } catch (error) {
-      // The last good model stays linked.
-      const said = error instanceof ModelFileError ? error.message : `${this.name} cannot be read just now.`;
-      console.error(said);
-      if (once) process.exit(1);
+      const before = this.model ? snapshotOf(this.model) : null;
+      const answer = await reading.model({ bytes, fileName: this.name, file: this.file, before }, keep);
+      if (!answer.ok) {
+        this.complain(answer.message);
+        return;
+      }
+      this.model = applyChange(this.model ?? EMPTY_MODEL, answer.change);
+      this.client.update(this.model);
+    } catch {
+      this.complain(`${this.name} cannot be read just now.`);
     }
+  }
+
+  /** The last good model stays linked. */
+  private complain(sentence: string): void {
+    console.error(sentence);
+    if (once) process.exit(1);
   }
 
   private say(words: string): void {
@@ -118,6 +130,7 @@ const waiting = new Set<string>();
 
 function end(): void {
   for (const source of linked.values()) source.stop();
+  reading.close();
   process.exit(0);
 }
 

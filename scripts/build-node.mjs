@@ -10,7 +10,7 @@ await build({
     'print-worker': 'server/prints/worker.ts',
     'preview-worker': 'server/previews/worker.ts',
     'hygiene-worker': 'server/hygiene/worker.ts',
-    'file-worker': 'server/files/worker.ts',
+    'file-worker': 'files/reading-worker.ts',
     'build-maps': 'server/build-maps.ts',
     author: 'author/main.ts',
     diaphane: 'link/main.ts',

@@ -5,7 +5,9 @@ import { EMPTY_MODEL, type Model } from '../model/model';
 import type { BasePoint, Luminaire, ModelElement, Site, SourceMaterial } from '../model/schema';
 import { IfcLayers } from './ifc-layers';
 import { numberOf, refOf, refsOf, textOf, type Handle, type Line } from './ifc-line';
-import { presentationOf, readVariants, type Variant } from './ifc-variants';
+import { IfcLights } from './ifc-lights';
+import { readSaid, type AllSaid } from './ifc-said';
+import { presentationOf, variantOf } from './ifc-variants';
 import { ModelFileError, type ModelFile, type TakeBlob } from './model-file';
 
 /** Flux of a light fixture that says nothing of its light. */
@@ -33,17 +35,21 @@ export function checkStepText(bytes: Uint8Array, fileName: string): void {
  */
 export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string, take?: TakeBlob): ModelFile {
   checkStepText(bytes, fileName);
-  const id = api.OpenModel(bytes, { COORDINATE_TO_ORIGIN: false });
+  let id: number | undefined;
   try {
+    id = api.OpenModel(bytes, { COORDINATE_TO_ORIGIN: false });
     const schema = api.GetModelSchema(id);
     const meshes = new Map<string, Uint8Array>();
     const reader = new IfcReader(api, id, bytes, take ?? ((key, mesh) => meshes.set(key, mesh)));
     return { format: schema, model: reader.read(fileName), meshes, pictures: new Map() };
   } catch (error) {
     if (error instanceof ModelFileError) throw error;
-    throw new ModelFileError(`${fileName} could not be read: ${error instanceof Error ? error.message : 'the parser gave up'}.`);
+    // The parser's own stumbling over a line says nothing to people.
+    const reason =
+      error instanceof TypeError ? 'its lines do not fit together' : error instanceof Error ? error.message : 'the parser gave up';
+    throw new ModelFileError(`${fileName} could not be read: ${reason}.`);
   } finally {
-    api.CloseModel(id);
+    if (id !== undefined) api.CloseModel(id);
   }
 }
 
@@ -63,7 +69,8 @@ class IfcReader {
   private readonly luminaires = new Map<string, Luminaire>();
   private readonly elements = new Map<string, ModelElement>();
   private readonly layers: IfcLayers;
-  private readonly variants: Map<number, Variant>;
+  private readonly said: AllSaid;
+  private readonly lights: IfcLights;
 
   constructor(
     private readonly api: WebIFC.IfcAPI,
@@ -72,7 +79,8 @@ class IfcReader {
     private readonly take: TakeBlob,
   ) {
     this.layers = new IfcLayers(api, id);
-    this.variants = readVariants(api, id, bytes);
+    this.said = readSaid(api, id, bytes);
+    this.lights = new IfcLights(api, id, this.said, () => ({ lengthM: this.lengthUnitM(), angleDeg: this.angleUnitDeg() }));
   }
 
   read(fileName: string): Model {
@@ -81,6 +89,11 @@ class IfcReader {
     this.api.StreamAllMeshes(this.id, (flat) => {
       this.addElement(flat);
     });
+    // Some shine and have no shape.
+    for (const fixture of this.lights.fixtures) {
+      const root = this.rootOf(fixture);
+      if (!this.luminaires.has(root.globalId || `#${String(fixture)}`)) this.addLuminaire(fixture, root);
+    }
     if (this.elements.size === 0) throw new ModelFileError(`${fileName} holds no building elements with a shape.`);
     return {
       ...EMPTY_MODEL,
@@ -89,7 +102,7 @@ class IfcReader {
       luminaires: this.luminaires,
       site: this.readSite(),
       basePoint: this.readBasePoint(),
-      presentation: { hiddenLayers: this.layers.hidden, ...presentationOf(this.variants.values()) },
+      presentation: { hiddenLayers: this.layers.hidden, ...presentationOf([...this.said.elements.values()].map(variantOf)) },
     };
   }
 
@@ -162,10 +175,10 @@ class IfcReader {
     const root = this.rootOf(flat.expressID);
     const globalId = root.globalId || `#${String(flat.expressID)}`;
     const upper = this.api.GetNameFromTypeCode(root.type);
-    const className = upper.replace(/^Ifc/i, '');
+    const isFixture = this.lights.fixtures.has(flat.expressID);
+    const className = isFixture ? 'LightFixture' : upper.replace(/^Ifc/i, '');
     const storey = this.storeyOf.get(flat.expressID) ?? '';
     const parts: ModelElement['parts'] = [];
-    const isFixture = className === 'LightFixture' || className === 'LightFixtureStandardCase';
     const lit = emptyBounds();
     let transform: Mat4 | undefined;
     const count = flat.geometries.size();
@@ -182,8 +195,9 @@ class IfcReader {
       parts.push({ mesh, material: this.materialOf(flat.expressID, className, placed.color) });
     }
     if (parts.length === 0 || !transform) return;
-    if (isFixture) this.addLuminaire(globalId, root.name, lit, transform);
-    const variant = this.variants.get(flat.expressID);
+    if (isFixture) this.addLuminaire(flat.expressID, root, middleOf(lit, transform));
+    const said = this.said.elements.get(flat.expressID);
+    const variant = said && variantOf(said);
     this.elements.set(globalId, {
       id: globalId,
       name: root.name,
@@ -198,12 +212,15 @@ class IfcReader {
     });
   }
 
-  /** A light fixture without photometry shines down from its middle with the flux of a common lamp. */
-  private addLuminaire(element: string, name: string, { min, max }: Bounds, transform: Mat4): void {
-    const middle = min.map((v, k) => (v + max[k]!) / 2) as [number, number, number];
-    this.luminaires.set(element, {
-      id: element, name: name || 'Light fixture', circuit: 'IFC', element, position: [...transformPoint(transform, middle)], direction: [0, 0, -1],
-      fluxLm: FIXTURE_LM, colourTemperatureK: 3000, beamDeg: 120, dim: 1,
+  /** A light fixture shines as its file says; where that says nothing, down from its middle with the flux of a common lamp. */
+  private addLuminaire(expressId: number, { globalId, name }: { globalId: string; name: string }, middle?: Luminaire['position']): void {
+    const id = globalId || `#${String(expressId)}`;
+    const light = this.lights.of(expressId);
+    const position = light.position ?? middle;
+    if (!position) return;
+    this.luminaires.set(id, {
+      id, name: name || 'Light fixture', circuit: 'IFC', element: middle ? id : null, direction: [0, 0, -1],
+      fluxLm: FIXTURE_LM, colourTemperatureK: 3000, beamDeg: 120, dim: 1, ...light, position,
     }); // prettier-ignore
   }
 
@@ -282,11 +299,20 @@ class IfcReader {
 
   /** Metres of the file's unit of length. Geometry comes in metres already; plain attributes do not. */
   private lengthUnitM(): number {
-    const units = this.linesOf(WebIFC.IFCUNITASSIGNMENT).flatMap((line) => refsOf(line['Units']));
-    const length = units.map((id) => this.line(id)).find((unit) => textOf(unit['UnitType']) === 'LENGTHUNIT');
-    return length ? this.metresOf(length) : 1;
+    return this.unitOf('LENGTHUNIT');
   }
 
+  private angleUnitDeg(): number {
+    return (this.unitOf('PLANEANGLEUNIT') * 180) / Math.PI;
+  }
+
+  private unitOf(kind: 'LENGTHUNIT' | 'PLANEANGLEUNIT'): number {
+    const units = this.linesOf(WebIFC.IFCUNITASSIGNMENT).flatMap((line) => refsOf(line['Units']));
+    const unit = units.map((id) => this.line(id)).find(({ UnitType }) => textOf(UnitType) === kind);
+    return unit ? this.metresOf(unit) : 1;
+  }
+
+  /** How many metres, or radians, a unit of length or angle is. */
   private metresOf(unit: Line): number {
     const conversion = refOf(unit['ConversionFactor']);
     if (conversion === undefined) return SI_PREFIX[textOf(unit['Prefix'])] ?? 1;
@@ -307,6 +333,9 @@ class IfcReader {
     return 0;
   }
 }
+
+const middleOf = ({ min, max }: Bounds, transform: Mat4) =>
+  [...transformPoint(transform, min.map((v, k) => (v + max[k]!) / 2) as [number, number, number])] as [number, number, number];
 
 /** Degrees from an IfcCompoundPlaneAngleMeasure: degrees, minutes, seconds, millionths of a second. */
 function degreesOf(value: unknown): number | undefined {

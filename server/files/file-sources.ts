@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto';
 import { readFile, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
-import { Worker } from 'node:worker_threads';
 import { applyChange, countChange, snapshotOf } from '../../core/model/model';
 import { matchModels, type ModelMatches } from '../../core/project/replacing';
 import type { BlobStore } from '../blobs';
@@ -9,10 +8,10 @@ import { worker } from '../dist-paths';
 import { stateOf, watchFile } from '../../files/watch-file';
 import { serially } from '../../core/serially';
 import type { KnownSource, SourceStore } from '../source-store';
-import type { FileAnswer, FileBlob, FileRequest, PropertiesAnswer, PropertiesRequest } from './worker';
+import { ReadingThread } from '../../files/reading-thread';
+import type { FileAnswer } from '../../files/reading-worker';
 
 export const MAX_FILE_BYTES = 1024 * 1024 * 1024;
-const READ_TIMEOUT_MS = 10 * 60_000;
 
 export type FileResult = { source: string; changed: number } | { fault: string };
 
@@ -25,7 +24,7 @@ export interface ReplacementOffer {
 
 /** Model files as sources: uploaded, or watched below one of the allowed folders, named from there or in full. */
 export class FileSources {
-  private thread: Worker | undefined;
+  private readonly thread = new ReadingThread(worker('file-worker'));
   private number = 0;
   private readonly inOrder = serially();
   private offered:
@@ -94,7 +93,7 @@ export class FileSources {
 
   close(): void {
     for (const end of this.watchers.values()) end();
-    void this.thread?.terminate();
+    this.thread.close();
   }
 
   private async allowedPath(asked: string): Promise<string | { fault: string }> {
@@ -135,7 +134,7 @@ export class FileSources {
   private async read(fileName: string, bytes: Uint8Array, file: string | null, known: KnownSource | undefined): Promise<FileAnswer> {
     const before = known && known.revision > 0 ? snapshotOf(known.ahead) : null;
     const stored: Promise<unknown>[] = [];
-    const answer = await this.ask<FileAnswer>({ kind: 'model', number: ++this.number, bytes, fileName, file, before }, (blob) => {
+    const answer = await this.thread.model({ bytes, fileName, file, before }, (_, blob) => {
       const storing = this.blobs.put(blob);
       // A full disk is told below, once for all of them.
       storing.catch(() => undefined);
@@ -163,40 +162,8 @@ export class FileSources {
   /** After the model, because nobody waits for it. */
   private readProperties(id: string, fileName: string, bytes: Uint8Array): Promise<void> {
     return this.inOrder(async () => {
-      const { properties } = await this.ask<PropertiesAnswer>({ kind: 'properties', number: ++this.number, bytes, fileName });
+      const properties = await this.thread.properties(fileName, bytes);
       await this.sources.setProperties(id, properties ? await this.blobs.put(properties) : null);
-    });
-  }
-
-  private ask<Answer extends FileAnswer | PropertiesAnswer>(
-    request: FileRequest | PropertiesRequest,
-    keep: (blob: Uint8Array) => void = () => undefined,
-  ): Promise<Answer> {
-    const thread = (this.thread ??= new Worker(worker('file-worker')));
-    return new Promise((resolve) => {
-      const give = (answer: Answer) => {
-        clearTimeout(timer);
-        thread.off('message', heard);
-        thread.off('error', failed);
-        thread.off('exit', failed);
-        resolve(answer);
-      };
-      const heard = (said: Answer | FileBlob) => {
-        if (said.number !== request.number) return;
-        if ('blob' in said) keep(said.blob);
-        else give(said);
-      };
-      const failed = () => {
-        this.thread = undefined;
-        void thread.terminate();
-        const message = `${request.fileName} could not be read; the parser stopped.`;
-        give({ number: request.number, ok: false, message, properties: undefined } as unknown as Answer);
-      };
-      const timer = setTimeout(failed, READ_TIMEOUT_MS);
-      thread.on('message', heard);
-      thread.on('error', failed);
-      thread.on('exit', failed);
-      thread.postMessage(request);
     });
   }
 

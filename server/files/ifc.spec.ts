@@ -74,6 +74,21 @@ describe('the author’s own IFC4', () => {
     expect(Math.abs(Math.abs(meshVolume(mesh)) / own - 1)).toBeLessThan(0.001);
   });
 
+  it('brings its lamps back: where, which way, how much light of which colour, how wide, how dimmed', async () => {
+    const author = buildMarramLanding(new AuthorDocument().parameters);
+    const { model } = await imported('lamps.ifc', bytesOf(writeIfc(author)));
+    expect(model.luminaires).toHaveLength(author.luminaires.size);
+    for (const lamp of author.luminaires.values()) {
+      const back = model.luminaires.find((l) => l.position.every((v, k) => Math.abs(v - lamp.position[k]!) < 1e-4))!;
+      const { fluxLm, colourTemperatureK, dim } = lamp;
+      expect(back, lamp.id).toMatchObject({ fluxLm, colourTemperatureK });
+      expect(back.dim).toBeCloseTo(dim, 5);
+      expect(Math.abs(back.beamDeg - lamp.beamDeg)).toBeLessThanOrEqual(1);
+      back.direction.forEach((v, k) => { expect(v).toBeCloseTo(lamp.direction[k]! / Math.hypot(...lamp.direction), 5); }); // prettier-ignore
+      expect(back.element === null).toBe(lamp.element === null);
+    }
+  });
+
   it('brings the volumes of its solid elements back, to half a hundredth', async () => {
     const author = buildMarramLanding(new AuthorDocument().parameters);
     const { model } = await imported('volumes.ifc', bytesOf(writeIfc(author)));

@@ -1,10 +1,10 @@
 import { parentPort } from 'node:worker_threads';
-import { ModelFileError } from '../../core/formats/model-file';
-import { applyChange, differenceOf, EMPTY_MODEL, snapshotOf } from '../../core/model/model';
-import type { ModelChange } from '../../core/model/schema';
-import { readModelFile, readProperties } from '../../files/read-model';
+import { ModelFileError } from '../core/formats/model-file';
+import { applyChange, differenceOf, EMPTY_MODEL, snapshotOf } from '../core/model/model';
+import type { ModelChange } from '../core/model/schema';
+import { readModelFile, readProperties } from './read-model';
 
-/** Reads model files in a thread of its own, so that neither a big nor a broken file holds up the server. */
+/** Reads model files in a thread of its own, so that neither a big nor a broken file holds up the rest; see reading-thread.ts. */
 
 export interface FileRequest {
   kind: 'model';
