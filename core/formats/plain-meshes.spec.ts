@@ -64,6 +64,51 @@ describe('OBJ', () => {
     expect(other).toMatchObject({ texture: null, missing: 'gone.png' });
   });
 
+  it('takes shine, metal, varnish, index and normals from its MTL, and lays each picture as it says', () => {
+    const png = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 1]);
+    const mtl = `newmtl Boards
+Ks 0.5 0.5 0.5
+Ns 48
+Ni 1.45
+map_Kd -s 2 4 1 -o 0.5 0 0 boards.png
+norm weave.png
+newmtl Dull
+Ks 0 0 0
+Ns 500
+newmtl Steel
+Ns 10
+Pr 0.3
+Pm 1
+Pc 0.5
+Pcr 0.1
+Ni 1
+newmtl Silent
+Kd 0.5 0.5 0.5
+newmtl Broken
+Pr nothing
+Pm 7
+`;
+    const beside = (name: string) => (name === 'a.mtl' ? bytes(mtl) : name.endsWith('.png') ? png : undefined);
+    const uses = ['Dull', 'Steel', 'Silent', 'Broken'].map((name) => `usemtl ${name}\nf 1 2 3\n`).join('');
+    const { model, meshes } = readObj(bytes(`mtllib a.mtl\n${SQUARE}${FACES}${uses}`), 'a.obj', beside);
+    const boards = model.materials.get('Boards')!;
+    // 2 / (48 + 2) is 0.04: alpha 0.2 (Walter and others 2007).
+    expect(boards.roughness).toBeCloseTo(Math.sqrt(0.2), 6);
+    expect(boards.ior).toBe(1.45);
+    expect(boards.texture).toMatchObject({ sets: { normal: 1 } });
+    const part = [...model.elements.values()][0]!.parts.find((p) => p.material === 'Boards')!;
+    const mesh = decodeMesh(meshes.get(part.mesh)!);
+    if (typeof mesh === 'string') throw new Error(mesh);
+    const most = (uvs: Float32Array) => [0, 1].map((k) => Math.max(...uvs.filter((_, i) => i % 2 === k)));
+    expect([most(mesh.pictureUvs!), most(mesh.furtherUvs![0]!)]).toEqual([[2.5, 6], [1, 1.5]]);
+    expect(model.materials.get('Dull')!.roughness).toBe(1);
+    expect(model.materials.get('Steel')).toMatchObject({ roughness: 0.3, metalness: 1, clearCoat: 0.5, clearCoatRoughness: 0.1 });
+    expect(model.materials.get('Steel')!.ior).toBeUndefined();
+    const silent = model.materials.get('Silent')!;
+    expect([silent.roughness, silent.metalness]).toEqual([undefined, undefined]);
+    expect([model.materials.get('Broken')!.roughness, model.materials.get('Broken')!.metalness]).toEqual([undefined, 1]);
+  }); // prettier-ignore
+
   it('in millimetres is told by its reach', () => {
     const large = readObj(bytes(SQUARE.replace(/(\d)(?= |\n)/g, (d) => (d === '0' ? '0' : `${d}000`)) + FACES), 'a.obj', nothing);
     expect(large.format).toBe('OBJ, taken as millimetres');

@@ -8,6 +8,7 @@ import { guessedUnit, METRES_OF, takenAs, type LengthUnit } from './length-unit'
 import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
 import { textOf } from './text';
 import { parsed } from './parsed';
+import type { RawMaterial } from './three-materials';
 import { modelOfThree, namesOfPictures, preparePage, reachOf } from './three-model';
 
 const scaled = (unit: LengthUnit): Mat4 => compose([0, 0, 0], [], [METRES_OF[unit], METRES_OF[unit], METRES_OF[unit]]);
@@ -23,11 +24,13 @@ export function readObj(bytes: Uint8Array, fileName: string, beside: SideFiles):
   const loader = new OBJLoader(namesOfPictures());
   const library = /^\s*mtllib\s+(.+?)\s*$/m.exec(text)?.[1];
   const materials = library === undefined ? undefined : beside(library);
-  if (materials) loader.setMaterials(new MTLLoader(namesOfPictures()).parse(textOf(materials), ''));
+  const made = materials && new MTLLoader(namesOfPictures()).parse(textOf(materials), '');
+  if (made) loader.setMaterials(made);
+  const said = (made?.materialsInfo ?? {}) as Readonly<Record<string, RawMaterial>>;
   const origin = farOrigin(text);
   const root = parsed(fileName, 'OBJ', () => loader.parse(origin ? movedText(text, origin) : text));
   const unit = guessedUnit(reachOf(root), 'meter');
-  const file = modelOfThree(root, fileName, takenAs('OBJ', unit), multiply(Z_UP, scaled(unit)), beside);
+  const file = modelOfThree(root, fileName, takenAs('OBJ', unit), multiply(Z_UP, scaled(unit)), beside, (name) => (Object.hasOwn(said, name) ? said[name] : undefined)); // prettier-ignore
   if (!origin) return file;
   const [x, y, z] = origin.map((v) => v * METRES_OF[unit]) as [number, number, number];
   return { ...file, broughtNear: true, model: { ...file.model, basePoint: { eastM: x, northM: -z, heightM: y, turnDeg: 0 } } };

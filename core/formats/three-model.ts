@@ -7,6 +7,7 @@ import { encodeSrgb } from '../image/tone';
 import { nearestTemperatureK } from '../lamp/colour-temperature';
 import { isShowable, ModelBuilder, pictureSideM, siblingPaths, type Part } from './model-builder';
 import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
+import { opticsOfThree, texturesOfThree, uvSetsOf, type RawMaterial } from './three-materials';
 
 const MAX_DEPTH = 500;
 /** Formats without photometry say only how strong a light is against others; 1 is taken as this many lumens. */
@@ -66,9 +67,16 @@ export function keepingPictures<T>(parse: () => T): { result: T; pictures: SideF
   }
 }
 
-/** A scene of three's parsers as a model; `turn` brings its coordinates to z-up metres. */
-export function modelOfThree(root: THREE.Object3D, fileName: string, format: string, turn: Mat4, beside: SideFiles): ModelFile {
-  return new ThreeReader(fileName, beside).read(root, turn, format);
+/** A scene of three's parsers as a model; `turn` brings its coordinates to z-up metres, `raw` is what the file itself says of a material. */
+export function modelOfThree(
+  root: THREE.Object3D,
+  fileName: string,
+  format: string,
+  turn: Mat4,
+  beside: SideFiles,
+  raw: (material: string) => RawMaterial | undefined = () => undefined,
+): ModelFile {
+  return new ThreeReader(fileName, beside, raw).read(root, turn, format);
 }
 
 class ThreeReader {
@@ -78,6 +86,7 @@ class ThreeReader {
   constructor(
     private readonly fileName: string,
     private readonly beside: SideFiles,
+    private readonly raw: (material: string) => RawMaterial | undefined,
   ) {
     this.builder = new ModelBuilder(fileName);
   }
@@ -127,33 +136,54 @@ class ThreeReader {
     return [...byMaterial].flatMap(([material, corners]) => {
       if (corners.some((c) => c >= place.count))
         throw new ModelFileError(`${this.fileName} has a mesh that names vertices it does not have.`);
-      const mesh = weld(pointsOf(place), corners, this.pictureOf(material) ? pictureUvs(geometry) : undefined);
+      const pictures = this.picturesOf(material);
+      const { sets, numbers } = uvSetsOf(pictures.map(({ texture }) => texture), geometry); // prettier-ignore
+      const mesh = weld(pointsOf(place), corners, sets);
       if (mesh.indices.length === 0) return [];
-      return { mesh: this.builder.mesh(mesh), material: this.materialOf(material, geometry, mesh) };
+      return { mesh: this.builder.mesh(mesh), material: this.materialOf(material, geometry, mesh, pictures, numbers) };
     });
   }
 
-  private pictureOf(material: THREE.Material): Uint8Array<ArrayBuffer> | undefined {
-    const name = (material as Partial<THREE.MeshPhongMaterial>).map?.name;
-    const found = name ? this.beside(name) : undefined;
-    return found && isShowable(found) ? found : undefined;
+  /** Pictures of a material that are there and can be shown. */
+  private picturesOf(material: THREE.Material) {
+    return texturesOfThree(material, this.raw(material.name)).flatMap(({ part, texture }) => {
+      const picture = this.beside(texture.name);
+      return picture && isShowable(picture) ? [{ part, texture, picture }] : [];
+    });
   }
 
-  private materialOf(material: THREE.Material, geometry: THREE.BufferGeometry, mesh: Mesh): string {
+  private materialOf(
+    material: THREE.Material,
+    geometry: THREE.BufferGeometry,
+    mesh: Mesh,
+    pictures: ReturnType<ThreeReader['picturesOf']>,
+    numbers: readonly number[],
+  ): string {
     return this.builder.material(material.name || material.uuid, () => {
-      const { color, map } = material as Partial<THREE.MeshPhongMaterial>;
+      const { color } = material as Partial<THREE.MeshPhongMaterial>;
       const tint = meanColour(geometry) ?? color;
-      const picture = map?.name;
-      const showable = this.pictureOf(material);
-      const side = showable ? pictureSideM(mesh) : 0;
+      const raw = this.raw(material.name);
+      const side = pictureSideM(mesh);
+      const missing = texturesOfThree(material, raw).find(({ texture }) => !pictures.some((found) => found.texture === texture));
+      const keys = pictures.map(({ part, picture }) => [part, this.builder.picture(picture)]);
+      const sets = pictures.flatMap(({ part }, i) => (numbers[i]! > 0 ? [[part, numbers[i]!]] : []));
       return {
         name: material.name,
         ...(tint ? { colour: [encodeSrgb(tint.r), encodeSrgb(tint.g), encodeSrgb(tint.b)] as [number, number, number] } : {}),
         opacity: material.transparent ? material.opacity : 1,
-        texture: showable
-          ? { image: this.builder.picture(showable), ...(mesh.pictureUvs && { asLaid: true }), widthM: side, heightM: side }
-          : null,
-        ...(picture && !showable ? { missing: picture.slice(0, 1000) } : {}),
+        ...opticsOfThree(material, raw),
+        texture:
+          pictures.length > 0
+            ? {
+                image: null,
+                ...(Object.fromEntries(keys) as Partial<Record<'image' | 'normal', string>>),
+                ...(mesh.pictureUvs && { asLaid: true }),
+                ...(sets.length > 0 && { sets: Object.fromEntries(sets) as Partial<Record<'image' | 'normal', number>> }),
+                widthM: side,
+                heightM: side,
+              }
+            : null,
+        ...(missing?.texture.name && { missing: missing.texture.name.slice(0, 1000) }),
       };
     });
   }
@@ -190,14 +220,6 @@ function meanColour(geometry: THREE.BufferGeometry): THREE.Color | undefined {
   const sum = [0, 0, 0];
   for (let i = 0; i < colours.count; i++) for (let k = 0; k < 3; k++) sum[k]! += colours.getComponent(i, k);
   return new THREE.Color().fromArray(sum.map((v) => v / colours.count));
-}
-
-function pictureUvs(geometry: THREE.BufferGeometry): Float32Array | undefined {
-  const uv = geometry.getAttribute('uv') as THREE.BufferAttribute | undefined;
-  if (!uv) return undefined;
-  const out = new Float32Array(uv.count * 2);
-  for (let i = 0; i < uv.count; i++) out.set([uv.getX(i), uv.getY(i)], i * 2);
-  return out.every(Number.isFinite) ? out : undefined;
 }
 
 /** How far a scene reaches from one end to the other, in its own units. */

@@ -148,30 +148,36 @@ function triangleArea(p: Float32Array, i: number, j: number, k: number): number 
 }
 
 /**
- * A mesh of loose triangles with one vertex where several lie in the same place, and in the same place of their picture.
- * `order` names the vertices; without, all in turn.
+ * A mesh of loose triangles with one vertex where several lie in the same place, and in the same place of their pictures, by every
+ * set of coordinates. `order` names the vertices; without, all in turn.
  */
-export function weld(points: ArrayLike<number>, order?: ArrayLike<number>, uvs?: ArrayLike<number>): Mesh {
+export function weld(points: ArrayLike<number>, order?: ArrayLike<number>, sets: readonly ArrayLike<number>[] = []): Mesh {
   const known = new Map<string, number>();
   const positions: number[] = [];
-  const pictureUvs: number[] = [];
+  const laidSets = sets.map((): number[] => []);
   const count = order?.length ?? points.length / 3;
   const indices = new Uint32Array(count - (count % 3));
   for (let k = 0; k < indices.length; k++) {
     const point = order ? order[k]! : k;
     const [x, y, z] = [points[point * 3]!, points[point * 3 + 1]!, points[point * 3 + 2]!];
-    const laid = uvs ? [uvs[point * 2]!, uvs[point * 2 + 1]!] : [];
-    const key = [x, y, z, ...laid].join(' ');
+    const laid = sets.map((uvs) => [uvs[point * 2]!, uvs[point * 2 + 1]!] as const);
+    const key = [x, y, z, ...laid.flat()].join(' ');
     let vertex = known.get(key);
     if (vertex === undefined) {
       vertex = positions.length / 3;
       known.set(key, vertex);
       positions.push(x, y, z);
-      pictureUvs.push(...laid);
+      for (const [i, place] of laid.entries()) laidSets[i]!.push(...place);
     }
     indices[k] = vertex;
   }
-  return { positions: Float32Array.from(positions), indices, ...(uvs && { pictureUvs: Float32Array.from(pictureUvs) }) };
+  const [pictureUvs, ...furtherUvs] = laidSets.map((uvs) => Float32Array.from(uvs));
+  return {
+    positions: Float32Array.from(positions),
+    indices,
+    ...(pictureUvs && { pictureUvs }),
+    ...(furtherUvs.length > 0 && { furtherUvs }),
+  };
 }
 
 export interface Bounds {
