@@ -40,7 +40,7 @@ const ifc = once(startIfc);
 const gltf = once(gltfReader);
 type Reader = (bytes: Uint8Array, fileName: string, beside: SideFiles, take: TakeBlob) => ModelFile | Promise<ModelFile>;
 const READERS: Readonly<Record<string, Reader>> = {
-  ifc: async (bytes, fileName, _beside, take) => readIfc(await ifc(), bytes, fileName, take),
+  ifc: async (bytes, fileName, beside, take) => readIfc(await ifc(), bytes, fileName, take, beside),
   glb: async (bytes, fileName, beside) => readGltf(await gltf(), bytes, fileName, beside),
   gltf: async (bytes, fileName, beside) => readGltf(await gltf(), bytes, fileName, beside),
   obj: readObj,

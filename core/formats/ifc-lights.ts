@@ -1,16 +1,12 @@
 import * as WebIFC from 'web-ifc';
 import { transformDirection, transformPoint, type Mat4 } from '../geometry/mat4';
 import type { Luminaire } from '../model/schema';
-import { numberOf, refOf, refsOf, type Line } from './ifc-line';
+import { IfcLines, numberOf, refOf, refsOf, type Line } from './ifc-line';
+import type { IfcPlace } from './ifc-place';
 import type { AllSaid, Said } from './ifc-said';
 
 /** What a file says of the light of a fixture; what is absent it does not say. */
 export type FixtureLight = Partial<Pick<Luminaire, 'position' | 'direction' | 'fluxLm' | 'colourTemperatureK' | 'beamDeg' | 'dim'>>;
-
-interface Units {
-  lengthM: number;
-  angleDeg: number;
-}
 
 const SOURCES: ReadonlySet<number> = new Set([
   WebIFC.IFCLIGHTSOURCEGONIOMETRIC,
@@ -23,18 +19,19 @@ const SOURCES: ReadonlySet<number> = new Set([
  * its flux, colour and distribution, IfcLightSourceSpot, IfcLightSourcePositional; ISO 16739-1), then by property sets of their own, of
  * their lamps and of their type.
  */
-export class IfcLights {
+export class IfcLights extends IfcLines {
   /** Fixtures of the file, with or without a shape: by their class, or in IFC2x3 by that of their type. */
   readonly fixtures: ReadonlySet<number>;
   /** Of lamps and types, by fixture. */
   private readonly lent = new Map<number, Said>();
 
   constructor(
-    private readonly api: WebIFC.IfcAPI,
-    private readonly id: number,
+    api: WebIFC.IfcAPI,
+    id: number,
     private readonly said: AllSaid,
-    private readonly units: () => Units,
+    private readonly place: IfcPlace,
   ) {
+    super(api, id);
     this.fixtures = new Set([...this.idsOf(WebIFC.IFCLIGHTFIXTURE), ...this.byType()]);
     if (this.fixtures.size === 0) return;
     const isLight = ({ fluxLm, temperatureK }: Said) => fluxLm !== undefined || temperatureK !== undefined;
@@ -76,7 +73,7 @@ export class IfcLights {
     const [first] = sources;
     if (!first) return {};
     const lights = sources.map((source) => this.lightOf(source));
-    const { lengthM } = this.units();
+    const lengthM = this.place.lengthUnitM();
     const world = placement === undefined ? undefined : (this.api.GetWorldTransformMatrix(this.id, placement) as Mat4);
     const fluxes = lights.flatMap(({ fluxLm }) => fluxLm ?? []);
     const [{ position, direction, ...light }] = lights as [FixtureLight];
@@ -105,7 +102,7 @@ export class IfcLights {
   private lightOf(source: Line): FixtureLight {
     const intensity = source['Intensity'];
     const light: FixtureLight = { ...(intensity != null && { dim: Math.min(1, Math.max(0, numberOf(intensity))) }) };
-    const { angleDeg } = this.units();
+    const angleDeg = this.place.angleUnitDeg();
     if (source['LuminousFlux'] === undefined) {
       light.position = this.triple(refOf(source['Position']), 'Coordinates');
       light.beamDeg = 360;
@@ -157,19 +154,6 @@ export class IfcLights {
   ): [number, number, number] {
     const values = expressId === undefined ? undefined : this.line(expressId)[attribute];
     return Array.isArray(values) && values.length === 3 ? (values.map(numberOf) as [number, number, number]) : otherwise;
-  }
-
-  private line(expressId: number): Line {
-    return this.api.GetLine(this.id, expressId, false) as Line;
-  }
-
-  private idsOf(type: number): number[] {
-    const ids = this.api.GetLineIDsWithType(this.id, type);
-    return Array.from({ length: ids.size() }, (_, i) => ids.get(i));
-  }
-
-  private linesOf(type: number): Line[] {
-    return this.idsOf(type).map((id) => this.line(id));
   }
 }
 

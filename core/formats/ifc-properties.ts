@@ -1,5 +1,5 @@
 import * as WebIFC from 'web-ifc';
-import { refOf, refsOf, textOf, type Handle, type Line } from './ifc-line';
+import { IfcLines, refOf, refsOf, textOf, type Handle, type Line } from './ifc-line';
 
 /** What a file says of an element beside its shape. */
 export interface ElementProperties {
@@ -18,14 +18,9 @@ export function readIfcProperties(api: WebIFC.IfcAPI, bytes: Uint8Array): Record
   }
 }
 
-class PropertyReader {
+class PropertyReader extends IfcLines {
   private readonly out = new Map<number, ElementProperties>();
   private readonly groups = new Map<number, ElementProperties['groups'][number] | undefined>();
-
-  constructor(
-    private readonly api: WebIFC.IfcAPI,
-    private readonly id: number,
-  ) {}
 
   read(): Record<string, ElementProperties> {
     for (const relation of this.linesOf(WebIFC.IFCRELDEFINESBYPROPERTIES)) {
@@ -78,15 +73,6 @@ class PropertyReader {
     if (inner.length > 0 && depth < 4) return inner.flatMap((member) => this.rowsOf(member, `${name}, `, depth + 1));
     const value = valueWords(line);
     return value === '' ? [] : [[name, value]];
-  }
-
-  private line(expressId: number): Line {
-    return this.api.GetLine(this.id, expressId, false) as Line;
-  }
-
-  private linesOf(type: number): Line[] {
-    const ids = this.api.GetLineIDsWithType(this.id, type);
-    return Array.from({ length: ids.size() }, (_, i) => this.line(ids.get(i)));
   }
 }
 

@@ -1,20 +1,21 @@
 import * as WebIFC from 'web-ifc';
-import { emptyBounds, meshBlob, meshBounds, type Bounds } from '../geometry/mesh';
-import { invert, multiply, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
+import { emptyBounds, encodeMesh, meshBlob, meshBounds, weld, type Bounds, type Mesh } from '../geometry/mesh';
+import { invert, meanScale, multiply, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
-import type { BasePoint, Luminaire, ModelElement, Site, SourceMaterial } from '../model/schema';
+import type { Luminaire, ModelElement, SourceMaterial } from '../model/schema';
 import { IfcLayers } from './ifc-layers';
-import { numberOf, refOf, refsOf, textOf, type Handle, type Line } from './ifc-line';
+import { IfcLines, refOf, refsOf, textOf } from './ifc-line';
 import { IfcLights } from './ifc-lights';
+import { IfcPlace } from './ifc-place';
 import { readSaid, type AllSaid } from './ifc-said';
 import { presentationOf, variantOf } from './ifc-variants';
-import { ModelFileError, type ModelFile, type TakeBlob } from './model-file';
+import { IfcTextures, type IfcTexture } from './ifc-textures';
+import { pictureSideM } from './model-builder';
+import { ModelFileError, NO_SIDE_FILES, type ModelFile, type SideFiles, type TakeBlob } from './model-file';
 
 /** Flux of a light fixture that says nothing of its light. */
 const FIXTURE_LM = 800;
 const DEFAULT_COLOUR: [number, number, number] = [0.8, 0.8, 0.78];
-
-const SI_PREFIX: Readonly<Record<string, number>> = { KILO: 1e3, DECI: 0.1, CENTI: 0.01, MILLI: 1e-3, MICRO: 1e-6 };
 
 /** Complains about what can be seen in the text before the parser is started, which forgives too much. */
 export function checkStepText(bytes: Uint8Array, fileName: string): void {
@@ -33,15 +34,21 @@ export function checkStepText(bytes: Uint8Array, fileName: string): void {
  * Reads a file with a web-ifc instance that has been initialised. Meshes go to `take` while others are still being read; without
  * it they are kept in the answer. Throws ModelFileError.
  */
-export function readIfc(api: WebIFC.IfcAPI, bytes: Uint8Array, fileName: string, take?: TakeBlob): ModelFile {
+export function readIfc(
+  api: WebIFC.IfcAPI,
+  bytes: Uint8Array,
+  fileName: string,
+  take?: TakeBlob,
+  beside: SideFiles = NO_SIDE_FILES,
+): ModelFile {
   checkStepText(bytes, fileName);
   let id: number | undefined;
   try {
     id = api.OpenModel(bytes, { COORDINATE_TO_ORIGIN: false });
     const schema = api.GetModelSchema(id);
     const meshes = new Map<string, Uint8Array>();
-    const reader = new IfcReader(api, id, bytes, take ?? ((key, mesh) => meshes.set(key, mesh)));
-    return { format: schema, model: reader.read(fileName), meshes, pictures: new Map() };
+    const reader = new IfcReader(api, id, bytes, take ?? ((key, mesh) => meshes.set(key, mesh)), beside);
+    return { format: schema, model: reader.read(fileName), meshes, pictures: reader.pictures };
   } catch (error) {
     if (error instanceof ModelFileError) throw error;
     // The parser's own stumbling over a line says nothing to people.
@@ -61,26 +68,40 @@ interface ParserMemory {
 
 type MeshBlob = ReturnType<typeof meshBlob>;
 
-class IfcReader {
+/** A mesh that was given away under its key, and what lies on it. */
+interface Shape {
+  key: string;
+  covered?: { texture: IfcTexture; sideM: number };
+}
+
+class IfcReader extends IfcLines {
   private readonly storeyOf = new Map<number, string>();
   private readonly materialNameOf = new Map<number, string>();
   private readonly materials = new Map<string, SourceMaterial>();
-  private readonly meshes = new Set<string>();
+  private readonly shapes = new Map<string, Shape>();
   private readonly luminaires = new Map<string, Luminaire>();
   private readonly elements = new Map<string, ModelElement>();
+  /** By the keys that textures name them with. */
+  readonly pictures = new Map<string, Uint8Array>();
   private readonly layers: IfcLayers;
+  private readonly textures: IfcTextures;
   private readonly said: AllSaid;
   private readonly lights: IfcLights;
+  private readonly place: IfcPlace;
 
   constructor(
-    private readonly api: WebIFC.IfcAPI,
-    private readonly id: number,
+    api: WebIFC.IfcAPI,
+    id: number,
     bytes: Uint8Array,
     private readonly take: TakeBlob,
+    beside: SideFiles,
   ) {
+    super(api, id);
+    this.textures = new IfcTextures(api, id, beside);
     this.layers = new IfcLayers(api, id);
     this.said = readSaid(api, id, bytes);
-    this.lights = new IfcLights(api, id, this.said, () => ({ lengthM: this.lengthUnitM(), angleDeg: this.angleUnitDeg() }));
+    this.place = new IfcPlace(api, id);
+    this.lights = new IfcLights(api, id, this.said, this.place);
   }
 
   read(fileName: string): Model {
@@ -100,14 +121,10 @@ class IfcReader {
       elements: this.elements,
       materials: this.materials,
       luminaires: this.luminaires,
-      site: this.readSite(),
-      basePoint: this.readBasePoint(),
+      site: this.place.site(),
+      basePoint: this.place.basePoint(),
       presentation: { hiddenLayers: this.layers.hidden, ...presentationOf([...this.said.elements.values()].map(variantOf)) },
     };
-  }
-
-  private line(expressId: number): Line {
-    return this.api.GetLine(this.id, expressId, false) as Line;
   }
 
   /**
@@ -121,13 +138,7 @@ class IfcReader {
 
   /** What the relations of a type relate, in the order of their attributes, which come after the four of IfcRoot (ISO 16739-1). */
   private relationsOf(type: number): unknown[][] {
-    const ids = this.api.GetLineIDsWithType(this.id, type);
-    return Array.from({ length: ids.size() }, (_, i) => (this.api.GetRawLineData(this.id, ids.get(i)).arguments as unknown[]).slice(4));
-  }
-
-  private linesOf(type: number): Line[] {
-    const ids = this.api.GetLineIDsWithType(this.id, type);
-    return Array.from({ length: ids.size() }, (_, i) => this.line(ids.get(i)));
+    return this.idsOf(type).map((id) => (this.api.GetRawLineData(this.id, id).arguments as unknown[]).slice(4));
   }
 
   private readStoreys(): void {
@@ -189,10 +200,10 @@ class IfcReader {
       transform ??= world;
       const own = world.every((v, k) => Math.abs(v - transform![k]!) < 1e-9) ? undefined : world;
       const within = own && relative(transform, own);
-      const mesh = this.meshOf(placed.geometryExpressID, within);
-      if (!mesh) continue;
+      const shape = this.shapeOf(placed.geometryExpressID, within, transform);
+      if (!shape) continue;
       if (isFixture) growBy(lit, meshBounds(this.geometryOf(placed.geometryExpressID, within).positions));
-      parts.push({ mesh, material: this.materialOf(flat.expressID, className, placed.color) });
+      parts.push({ mesh: shape.key, material: this.materialOf(flat.expressID, className, placed.color, shape.covered) });
     }
     if (parts.length === 0 || !transform) return;
     if (isFixture) this.addLuminaire(flat.expressID, root, middleOf(lit, transform));
@@ -224,15 +235,19 @@ class IfcReader {
     }); // prettier-ignore
   }
 
-  /** Key of a geometry where it lies within its element; undefined where it has no faces. Its mesh is given away the first time. */
-  private meshOf(geometryId: number, within: Mat4 | undefined): string | undefined {
+  /** A geometry where it lies within its element; undefined where it has no faces. Its mesh is given away the first time. */
+  private shapeOf(geometryId: number, within: Mat4 | undefined, transform: Mat4): Shape | undefined {
     const key = within ? `${String(geometryId)}:${within.map((v) => Math.round(v * 1e6)).join()}` : String(geometryId);
-    if (this.meshes.has(key)) return key;
-    const { blob, indices } = this.geometryOf(geometryId, within);
+    const known = this.shapes.get(key);
+    if (known) return known;
+    const { blob, positions, indices } = this.geometryOf(geometryId, within);
     if (indices.length === 0) return undefined;
-    this.meshes.add(key);
-    this.take(key, blob);
-    return key;
+    const texture = this.textures.on(geometryId, indices.length / 3);
+    const mesh = texture && weld(positions, indices, [atVertices(texture.uvs, indices, positions.length / 3)]);
+    const shape: Shape = { key, ...(texture && mesh && { covered: { texture, sideM: pictureSideM(sized(mesh, meanScale(transform))) } }) };
+    this.shapes.set(key, shape);
+    this.take(key, mesh ? encodeMesh(mesh) : blob);
+    return shape;
   }
 
   /** A geometry as a mesh's blob, straight from the parser's memory. */
@@ -250,100 +265,53 @@ class IfcReader {
     return mesh;
   }
 
-  private materialOf(element: number, className: string, colour: WebIFC.Color): string {
+  private materialOf(element: number, className: string, colour: WebIFC.Color, covered: Shape['covered']): string {
     const named = this.materialNameOf.get(element) ?? className;
-    const key = `${named} ${[colour.x, colour.y, colour.z, colour.w].map((c) => Math.round(c * 255)).join('-')}`.slice(0, 200);
+    const worn = [colour.x, colour.y, colour.z, colour.w].map((c) => Math.round(c * 255)).join('-');
+    const key = `${covered ? `${covered.texture.key} ` : ''}${named} ${worn}`.slice(0, 200);
     if (!this.materials.has(key)) {
       const clamp = (c: number) => Math.min(1, Math.max(0, c));
       const rgb: [number, number, number] = Number.isFinite(colour.x)
         ? [clamp(colour.x), clamp(colour.y), clamp(colour.z)]
         : DEFAULT_COLOUR;
-      this.materials.set(key, { id: key, name: named, colour: rgb, opacity: clamp(colour.w), texture: null });
+      this.materials.set(key, {
+        id: key,
+        name: named,
+        colour: rgb,
+        opacity: clamp(colour.w),
+        texture: null,
+        ...(covered && this.texturing(covered)),
+      });
     }
     return key;
   }
 
-  private readSite(): Site | undefined {
-    const site = this.linesOf(WebIFC.IFCSITE)[0];
-    if (!site) return undefined;
-    const latitudeDeg = degreesOf(site['RefLatitude']);
-    const longitudeDeg = degreesOf(site['RefLongitude']);
-    if (latitudeDeg === undefined || longitudeDeg === undefined || Math.abs(latitudeDeg) > 90 || Math.abs(longitudeDeg) > 180)
-      return undefined;
-    const elevationM = numberOf(site['RefElevation']) * this.lengthUnitM();
+  private texturing({ texture: { pictures, missing, key }, sideM }: NonNullable<Shape['covered']>): Partial<SourceMaterial> {
+    const named = pictures.map(({ part, bytes }) => {
+      const name = `picture ${key} ${part}`;
+      this.pictures.set(name, bytes);
+      return [part, name] as const;
+    });
     return {
-      name: textOf(site['Name']) || 'Site',
-      latitudeDeg,
-      longitudeDeg,
-      elevationM: elevationM > -500 && elevationM < 9000 ? elevationM : 0,
-      trueNorthDeg: this.readTrueNorth(),
+      // A picture is the colour, as in the standard's mode of texturing.
+      ...(pictures.some(({ part }) => part === 'image') && { colour: [1, 1, 1] as [number, number, number] }),
+      ...(named.length > 0 && { texture: { image: null, ...Object.fromEntries(named), asLaid: true, widthM: sideM, heightM: sideM } }),
+      ...(missing && { missing: missing.slice(0, 1000) }),
     };
   }
-
-  /** IfcMapConversion (IFC4, ISO 16739-1): where the origin lies in the map and how x is turned against its east. */
-  private readBasePoint(): BasePoint | undefined {
-    const conversion = this.linesOf(WebIFC.IFCMAPCONVERSION)[0];
-    if (!conversion) return undefined;
-    const target = refOf(conversion['TargetCRS']);
-    const mapUnit = target === undefined ? undefined : refOf(this.line(target)['MapUnit']);
-    const metres = mapUnit === undefined ? this.lengthUnitM() : this.metresOf(this.line(mapUnit));
-    const [eastM, northM, heightM] = ['Eastings', 'Northings', 'OrthogonalHeight'].map((name) => numberOf(conversion[name]) * metres) as [
-      number,
-      number,
-      number,
-    ];
-    const [x, y] = [numberOf(conversion['XAxisAbscissa']), numberOf(conversion['XAxisOrdinate'])];
-    const turnDeg = x === 0 && y === 0 ? 0 : (Math.atan2(y, x) * 180) / Math.PI;
-    return [eastM, northM, heightM, turnDeg].every(Number.isFinite) ? { eastM, northM, heightM, turnDeg } : undefined;
-  }
-
-  /** Metres of the file's unit of length. Geometry comes in metres already; plain attributes do not. */
-  private lengthUnitM(): number {
-    return this.unitOf('LENGTHUNIT');
-  }
-
-  private angleUnitDeg(): number {
-    return (this.unitOf('PLANEANGLEUNIT') * 180) / Math.PI;
-  }
-
-  private unitOf(kind: 'LENGTHUNIT' | 'PLANEANGLEUNIT'): number {
-    const units = this.linesOf(WebIFC.IFCUNITASSIGNMENT).flatMap((line) => refsOf(line['Units']));
-    const unit = units.map((id) => this.line(id)).find(({ UnitType }) => textOf(UnitType) === kind);
-    return unit ? this.metresOf(unit) : 1;
-  }
-
-  /** How many metres, or radians, a unit of length or angle is. */
-  private metresOf(unit: Line): number {
-    const conversion = refOf(unit['ConversionFactor']);
-    if (conversion === undefined) return SI_PREFIX[textOf(unit['Prefix'])] ?? 1;
-    const measure = this.line(conversion);
-    const base = refOf(measure['UnitComponent']);
-    return numberOf(measure['ValueComponent']) * (base === undefined ? 1 : this.metresOf(this.line(base)));
-  }
-
-  /** Clockwise from the model's y to true north. */
-  private readTrueNorth(): number {
-    for (const context of this.linesOf(WebIFC.IFCGEOMETRICREPRESENTATIONCONTEXT)) {
-      const direction = refOf(context['TrueNorth']);
-      if (direction === undefined) continue;
-      const ratios = this.line(direction)['DirectionRatios'];
-      const [x, y] = (Array.isArray(ratios) ? ratios : []).map((r) => Number((r as Handle | null)?.value ?? r));
-      if (x !== undefined && y !== undefined && Number.isFinite(x) && Number.isFinite(y)) return (Math.atan2(x, y) * 180) / Math.PI || 0;
-    }
-    return 0;
-  }
 }
+
+/** Coordinates of corners, of which the parser's vertices are each one. */
+function atVertices(corners: Float32Array, indices: Uint32Array, vertices: number): Float32Array {
+  const out = new Float32Array(vertices * 2);
+  for (const [corner, vertex] of indices.entries()) out.set(corners.subarray(corner * 2, corner * 2 + 2), vertex * 2);
+  return out;
+}
+
+const sized = (mesh: Mesh, scale: number): Mesh => ({ ...mesh, positions: mesh.positions.map((v) => v * scale) });
 
 const middleOf = ({ min, max }: Bounds, transform: Mat4) =>
   [...transformPoint(transform, min.map((v, k) => (v + max[k]!) / 2) as [number, number, number])] as [number, number, number];
-
-/** Degrees from an IfcCompoundPlaneAngleMeasure: degrees, minutes, seconds, millionths of a second. */
-function degreesOf(value: unknown): number | undefined {
-  const list = Array.isArray(value) ? value : (value as Handle | null)?.value;
-  if (!Array.isArray(list) || list.length < 3) return undefined;
-  const [d, m, s, u = 0] = list.map((v) => Number((v as Handle | null)?.value ?? v)) as [number, number, number, number?];
-  return d + m / 60 + (s + u / 1e6) / 3600;
-}
 
 /** Writes the places of vertices that come as place and normal, six numbers each, transformed if need be; false where one is not a number. */
 function placePositions(vertices: Float32Array, m: Mat4 | undefined, out: Float32Array): boolean {

@@ -1,12 +1,13 @@
 import { IfcAPI, LogLevel } from 'web-ifc';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { checkStepText, readIfc } from '../../core/formats/ifc';
-import { readIfcProperties } from '../../core/formats/ifc-properties';
-import { nearOrigin } from '../../core/formats/local-origin';
-import { ModelFileError } from '../../core/formats/model-file';
-import { transformPoint } from '../../core/geometry/mat4';
-import { decodeMesh, emptyBounds, meshBounds, meshVolume, type Bounds } from '../../core/geometry/mesh';
-import { isShown } from '../../core/model/model';
+import { checkStepText, readIfc } from './ifc';
+import { readIfcProperties } from './ifc-properties';
+import { nearOrigin } from './local-origin';
+import { ModelFileError } from './model-file';
+import { transformPoint } from '../geometry/mat4';
+import { decodeMesh, emptyBounds, meshBounds, meshVolume, type Bounds } from '../geometry/mesh';
+import { bytes, FOOT, ifcText, METRE, MILLIMETRE, near, triple, type IfcOptions } from './ifc-text';
+import { isShown } from '../model/model';
 
 /** Small IFC files written here line by line, so that what must come out is known: units, placements, repeats, site. */
 
@@ -17,79 +18,7 @@ beforeAll(async () => {
   api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
 });
 
-interface Options {
-  schema?: string;
-  /** Lines #10 and following that end in the length unit #10. */
-  unit?: string;
-  /** Sides of the box and place of its element, in file units. */
-  size?: [number, number, number];
-  at?: [number, number, number];
-  /** Direction of the element's own x. */
-  turn?: [number, number, number];
-  trueNorth?: string;
-  latitude?: string;
-  longitude?: string;
-  more?: string;
-}
-
-const METRE = '#10=IFCSIUNIT(*,.LENGTHUNIT.,$,.METRE.);';
-const MILLIMETRE = '#10=IFCSIUNIT(*,.LENGTHUNIT.,.MILLI.,.METRE.);';
-const FOOT = `#11=IFCSIUNIT(*,.LENGTHUNIT.,$,.METRE.);
-#12=IFCMEASUREWITHUNIT(IFCLENGTHMEASURE(0.3048),#11);
-#13=IFCDIMENSIONALEXPONENTS(1,0,0,0,0,0,0);
-#10=IFCCONVERSIONBASEDUNIT(#13,.LENGTHUNIT.,'FOOT',#12);`;
-
-const real = (n: number) => (Number.isInteger(n) ? `${String(n)}.` : String(n));
-const triple = (v: readonly number[]) => `(${v.map(real).join(',')})`;
-
-/** One proxy element that is an extruded box in a storey of a building on a site. */
-function file(options: Options = {}): string {
-  const { schema = 'IFC4', unit = METRE, size = [2, 3, 4], at = [0, 0, 0], turn = [1, 0, 0], more = '' } = options;
-  const { trueNorth = '$', latitude = '(57,12,0,0)', longitude = '(-4,-6,0,0)' } = options;
-  return `ISO-10303-21;
-HEADER;
-FILE_DESCRIPTION((''),'2;1');
-FILE_NAME('','',(''),(''),'','','');
-FILE_SCHEMA(('${schema}'));
-ENDSEC;
-DATA;
-${unit}
-#20=IFCUNITASSIGNMENT((#10));
-#21=IFCCARTESIANPOINT((0.,0.,0.));
-#22=IFCAXIS2PLACEMENT3D(#21,$,$);
-${trueNorth === '$' ? '' : `#23=IFCDIRECTION(${trueNorth});`}
-#24=IFCGEOMETRICREPRESENTATIONCONTEXT($,'Model',3,1.E-5,#22,${trueNorth === '$' ? '$' : '#23'});
-#25=IFCPROJECT('0000000000000000000001',$,'P',$,$,$,$,(#24),#20);
-#30=IFCLOCALPLACEMENT($,#22);
-#31=IFCSITE('0000000000000000000002',$,'Quay',$,$,#30,$,$,.ELEMENT.,${latitude},${longitude},7.5,$,$);
-#32=IFCBUILDING('0000000000000000000003',$,'B',$,$,#30,$,$,.ELEMENT.,$,$,$);
-#33=IFCBUILDINGSTOREY('0000000000000000000004',$,'Upper floor',$,$,#30,$,$,.ELEMENT.,0.);
-#34=IFCRELAGGREGATES('0000000000000000000005',$,$,$,#25,(#31));
-#35=IFCRELAGGREGATES('0000000000000000000006',$,$,$,#31,(#32));
-#36=IFCRELAGGREGATES('0000000000000000000007',$,$,$,#32,(#33));
-#40=IFCCARTESIANPOINT(${triple(at)});
-#41=IFCDIRECTION((0.,0.,1.));
-#42=IFCDIRECTION(${triple(turn)});
-#43=IFCAXIS2PLACEMENT3D(#40,#41,#42);
-#44=IFCLOCALPLACEMENT(#30,#43);
-#45=IFCCARTESIANPOINT((${real(size[0] / 2)},${real(size[1] / 2)}));
-#46=IFCAXIS2PLACEMENT2D(#45,$);
-#47=IFCRECTANGLEPROFILEDEF(.AREA.,$,#46,${real(size[0])},${real(size[1])});
-#48=IFCEXTRUDEDAREASOLID(#47,#22,#41,${real(size[2])});
-#49=IFCSHAPEREPRESENTATION(#24,'Body','SweptSolid',(#48));
-#50=IFCPRODUCTDEFINITIONSHAPE($,$,(#49));
-#51=IFCCOLUMN('0000000000000000000008',$,'Post',$,$,#44,#50,$${schema !== 'IFC2X3' ? ',$' : ''});
-#52=IFCRELCONTAINEDINSPATIALSTRUCTURE('0000000000000000000009',$,$,$,(#51),#33);
-#53=IFCMATERIAL('Eiche massiv'${schema !== 'IFC2X3' ? ',$,$' : ''});
-#54=IFCRELASSOCIATESMATERIAL('000000000000000000000A',$,$,$,(#51),#53);
-${more}
-ENDSEC;
-END-ISO-10303-21;
-`;
-}
-
-const bytes = (text: string) => new TextEncoder().encode(text);
-const read = (options?: Options) => readIfc(api, bytes(file(options)), 'test.ifc');
+const read = (options?: IfcOptions) => readIfc(api, bytes(ifcText(options)), 'test.ifc');
 
 /** World bounds and volume of one element. */
 function bodyOf(imported: ReturnType<typeof read>, id = '0000000000000000000008'): Bounds & { volume: number } {
@@ -108,12 +37,6 @@ function bodyOf(imported: ReturnType<typeof read>, id = '0000000000000000000008'
   }
   return out;
 }
-const near = (a: readonly number[], b: readonly number[]) => {
-  a.forEach((value, i) => {
-    expect(value).toBeCloseTo(b[i]!, 4);
-  });
-};
-
 describe('units', () => {
   it('are brought to metres from metres, millimetres and feet', () => {
     near(bodyOf(read({ unit: METRE, size: [2, 3, 4] })).max, [2, 3, 4]);
@@ -263,7 +186,7 @@ describe('properties', () => {
 #83=IFCRELDEFINESBYTYPE('00000000000000000000P8',$,$,$,(#51),#82);`;
 
   it('of an element, of its type, its quantities and classifications', () => {
-    expect(readIfcProperties(api, bytes(file({ more: SETS })))).toEqual({
+    expect(readIfcProperties(api, bytes(ifcText({ more: SETS })))).toEqual({
       '0000000000000000000008': {
         groups: [
           { name: 'Pset_ColumnCommon', rows: [['FireRating', 'REI 60'], ['LoadBearing', 'yes']] },
@@ -273,109 +196,8 @@ describe('properties', () => {
         classifications: [{ system: 'Trade list', code: 'C-12', name: 'Columns' }],
       },
     });
-    expect(readIfcProperties(api, bytes(file()))).toEqual({});
+    expect(readIfcProperties(api, bytes(ifcText()))).toEqual({});
   }); // prettier-ignore
-});
-
-describe('light fixtures', () => {
-  it('become luminaires in their middle, that shine down', () => {
-    const text = file({ size: [2, 2, 1] }).replace(/#51=IFCCOLUMN\((.*)\);/, '#51=IFCLIGHTFIXTURE($1);');
-    const { model } = readIfc(api, bytes(text), 'test.ifc');
-    const lamp = model.luminaires.get('0000000000000000000008')!;
-    near(lamp.position, [1, 1, 0.5]);
-    expect(lamp).toMatchObject({ name: 'Post', circuit: 'IFC', element: '0000000000000000000008', direction: [0, 0, -1], dim: 1 });
-  });
-
-  /** The box as a fixture, in a schema, with more lines and more items in its representation. */
-  const fixture = (options: Options, items = '') =>
-    file(options)
-      .replace(/#51=IFCCOLUMN\((.*)\);/, options.schema === 'IFC2X3' ? '#51=IFCFLOWTERMINAL($1);' : '#51=IFCLIGHTFIXTURE($1);')
-      .replace(
-        '(#49));',
-        `(#49${items ? ',#300' : ''}));${items && `\n#300=IFCSHAPEREPRESENTATION(#24,'Light','LightSource',(${items}));`}`,
-      );
-  const lampOf = (text: string) => readIfc(api, bytes(text), 'test.ifc').model.luminaires.get('0000000000000000000008')!;
-
-  it('shine as their light source says: flux, colour, distribution, where and which way, in the file’s units', () => {
-    const more = `#310=IFCCOLOURRGB($,1.,1.,1.);
-#311=IFCCARTESIANPOINT((0.,0.,-500.));
-#312=IFCDIRECTION((1.,0.,0.));
-#313=IFCDIRECTION((0.,1.,0.));
-#314=IFCAXIS2PLACEMENT3D(#311,#312,#313);
-#315=IFCLIGHTDISTRIBUTIONDATA(0.,(0.,30.,60.,90.),(100.,90.,10.,0.));
-#316=IFCLIGHTDISTRIBUTIONDATA(180.,(0.,30.,60.,90.),(100.,70.,10.,0.));
-#317=IFCLIGHTINTENSITYDISTRIBUTION(.TYPE_C.,(#315,#316));
-#318=IFCLIGHTSOURCEGONIOMETRIC('Lamp',#310,$,0.5,#314,$,4000.,1200.,.LIGHTEMITTINGDIODE.,#317);
-#319=IFCSIUNIT(*,.PLANEANGLEUNIT.,$,.RADIAN.);
-#320=IFCMEASUREWITHUNIT(IFCPLANEANGLEMEASURE(0.0174532925199433),#319);
-#321=IFCDIMENSIONALEXPONENTS(0,0,0,0,0,0,0);
-#322=IFCCONVERSIONBASEDUNIT(#321,.PLANEANGLEUNIT.,'DEGREE',#320);`;
-    // Turned by a quarter: the fixture's x, along which its frame stands, is the world's y.
-    const lamp = lampOf(fixture({ unit: MILLIMETRE, size: [200, 200, 100], at: [1000, 2000, 3000], turn: [0, 1, 0], more }, '#318').replace('((#10))', '((#10,#322))'));
-    near(lamp.position, [1, 2, 2.5]);
-    // Down in its own frame is against that.
-    near(lamp.direction, [0, -1, 0]);
-    expect(lamp).toMatchObject({ fluxLm: 1200, colourTemperatureK: 4000, dim: 0.5, element: '0000000000000000000008' });
-    // The mean of both planes is 80 at 30 degrees and 10 at 60: half of 100 lies 30 x 30 / 70 beyond 30.
-    expect(lamp.beamDeg).toBeCloseTo(2 * (30 + 900 / 70), -0.5);
-  }); // prettier-ignore
-
-  it('shine as spots, also through a mapped shape and from IFC2x3, where a fixture is known by its type', () => {
-    const spot = `#310=IFCCOLOURRGB($,1.,1.,1.);
-#311=IFCCARTESIANPOINT((0.,0.,1.));
-#312=IFCDIRECTION((0.,0.6,-0.8));
-#313=IFCLIGHTSOURCESPOT($,#310,$,$,#311,10.,1.,0.,0.,#312,$,0.6,0.4);
-#314=IFCREPRESENTATIONMAP(#22,#315);
-#315=IFCSHAPEREPRESENTATION(#24,'Light','LightSource',(#313));
-#316=IFCCARTESIANTRANSFORMATIONOPERATOR3D($,$,#21,$,$);
-#317=IFCMAPPEDITEM(#314,#316);`;
-    const type = (
-      schema: string,
-    ) => `#330=IFCLIGHTFIXTURETYPE('000000000000000000000T',$,'Spot type',$,$,$,$,$,$,${schema === 'IFC2X3' ? '.POINTSOURCE.' : '.POINTSOURCE.'});
-#331=IFCRELDEFINESBYTYPE('000000000000000000000U',$,$,$,(#51),#330);`;
-    for (const schema of ['IFC4', 'IFC4X3', 'IFC2X3'] as const) {
-      const text = fixture({ schema, more: spot + (schema === 'IFC2X3' ? `\n${type(schema)}` : '') }, '#317');
-      const lamp = lampOf(text);
-      near(lamp.position, [0, 0, 1]);
-      near(lamp.direction, [0, 0.6, -0.8]);
-      // In radians, whole up to 0.4 from the axis and gone at 0.6.
-      expect(lamp.beamDeg).toBeCloseTo((1 * 180) / Math.PI, 4);
-      expect(readIfc(api, bytes(text), 'test.ifc').model.elements.get('0000000000000000000008')!.class).toBe('LightFixture');
-    }
-  });
-
-  it('shine as property sets say: of their own, of their lamps, of their type', () => {
-    const sets = `#310=IFCPROPERTYSINGLEVALUE('ContributedLuminousFlux',$,IFCLUMINOUSFLUXMEASURE(450.),$);
-#311=IFCPROPERTYSINGLEVALUE('ColorTemperature',$,IFCTHERMODYNAMICTEMPERATUREMEASURE(2700.),$);
-#312=IFCPROPERTYSET('000000000000000000000S',$,'Pset_LampTypeCommon',$,(#310,#311));
-#313=IFCPROPERTYSINGLEVALUE('NumberOfSources',$,IFCINTEGER(2),$);
-#314=IFCPROPERTYSET('000000000000000000000R',$,'Pset_LightFixtureTypeCommon',$,(#313));
-#315=IFCRELDEFINESBYPROPERTIES('000000000000000000000Q',$,$,$,(#51),#314);`;
-    const own = `${sets}\n#316=IFCRELDEFINESBYPROPERTIES('000000000000000000000P',$,$,$,(#51),#312);`;
-    const type = `${sets}\n#316=IFCLAMPTYPE('000000000000000000000T',$,'L',$,$,(#312),$,$,$,.LED.);\n#317=IFCRELDEFINESBYTYPE('000000000000000000000U',$,$,$,(#51),#316);`;
-    const lamp = `${sets}\n#316=IFCLAMP('000000000000000000000L',$,'Bulb',$,$,$,$,$,.LED.);\n#317=IFCRELAGGREGATES('000000000000000000000V',$,$,$,#51,(#316));
-#318=IFCRELDEFINESBYPROPERTIES('000000000000000000000P',$,$,$,(#316),#312);`;
-    for (const more of [own, type, lamp])
-      expect(lampOf(fixture({ more }))).toMatchObject({ fluxLm: 900, colourTemperatureK: 2700, beamDeg: 120 });
-    expect(lampOf(fixture({ more: sets }))).toMatchObject({ fluxLm: 800, colourTemperatureK: 3000 });
-  });
-
-  it('shine without a shape, and say nothing that makes no sense', () => {
-    const source = (flux: string) => `#310=IFCCOLOURRGB($,1.,1.,1.);
-#318=IFCLIGHTSOURCEGONIOMETRIC($,#310,$,$,#22,$,-5.,${flux},.NOTDEFINED.,$);
-#319=IFCSHAPEREPRESENTATION(#24,'Light','LightSource',(#318));
-#320=IFCPRODUCTDEFINITIONSHAPE($,$,(#319));
-#321=IFCLIGHTFIXTURE('000000000000000000000W',$,'Bare bulb',$,$,#44,#320,$,$);`;
-    const { model } = readIfc(api, bytes(file({ at: [4, 5, 6], more: source('600.') })), 'test.ifc');
-    expect(model.luminaires.get('000000000000000000000W')).toMatchObject({
-      element: null,
-      position: [4, 5, 6],
-      fluxLm: 600,
-      colourTemperatureK: 3000,
-    });
-    const odd = readIfc(api, bytes(file({ more: source('-1.') })), 'test.ifc').model.luminaires.get('000000000000000000000W');
-    expect(odd).toMatchObject({ fluxLm: 800, colourTemperatureK: 3000 });
-  });
 });
 
 describe('placement', () => {
@@ -461,11 +283,11 @@ describe('text that is no whole IFC file', () => {
   };
 
   it('is told from a sound one before the parser sees it', () => {
-    expect(complaint(file())).toBeUndefined();
-    expect(complaint(`\n  ${file()}`)).toBeUndefined();
+    expect(complaint(ifcText())).toBeUndefined();
+    expect(complaint(`\n  ${ifcText()}`)).toBeUndefined();
     expect(complaint('PK\u0003\u0004')).toContain('does not begin with ISO-10303-21');
-    expect(complaint(file().slice(0, -30))).toContain('is cut off');
-    expect(complaint(file({ schema: 'IFC5' }))).toContain('the schema IFC5; IFC2x3, IFC4 and IFC4x3 are read');
-    expect(complaint(file().replace(/FILE_SCHEMA.*/, ''))).toContain('the schema (none)');
+    expect(complaint(ifcText().slice(0, -30))).toContain('is cut off');
+    expect(complaint(ifcText({ schema: 'IFC5' }))).toContain('the schema IFC5; IFC2x3, IFC4 and IFC4x3 are read');
+    expect(complaint(ifcText().replace(/FILE_SCHEMA.*/, ''))).toContain('the schema (none)');
   });
 });
