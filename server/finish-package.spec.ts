@@ -4,7 +4,8 @@ import sharp from 'sharp';
 import { afterAll, expect, it } from 'vitest';
 import { ownFinish, type Finish } from '../core/finish/finish';
 import { FINISHES } from '../core/finish/library';
-import { decodeMaps, encodeMaps, generateMaps, KEPT_MAPS } from '../core/finish/maps/generate';
+import { encodeMaps, generateMaps, KEPT_MAPS } from '../core/finish/maps/generate';
+import { pictureMapsName } from '../core/finish/maps/pictures';
 import { BlobStore } from './blobs';
 import { packFinishes, readPackage } from './finish-package';
 import { removeFolder, temporaryFolder } from './testing/running-server';
@@ -40,16 +41,30 @@ it('finishes go to another project and are the same there, maps and all', async 
   expect(Buffer.from((await elsewhere.get(finishes[0]!.maps!.slice(KEPT_MAPS.length)))!).equals(Buffer.from(maps))).toBe(true);
 });
 
-it('finishes in the pictures of a linked model take these along', async () => {
-  const picture = await sharp({ create: { width: 300, height: 300, channels: 3, background: '#3a5f7d' } })
-    .png()
-    .toBuffer();
-  const hash = await blobs.put(new Uint8Array(picture));
-  const own: Finish = { ...ownFinish('Painted board', 'paint', `image:${hash}`, 1, 1), roughness: 0.4 };
-  const { finishes } = (await readPackage('own.zip', await packFinishes([own], blobs), elsewhere)) as { finishes: Finish[] };
-  expect(finishes[0]).toMatchObject({ name: 'Painted board', roughness: 0.4 });
-  const kept = decodeMaps((await elsewhere.get(finishes[0]!.maps!.slice(KEPT_MAPS.length)))!);
-  expect([...kept.base.subarray(0, 4)]).toEqual([0x3a, 0x5f, 0x7d, 255]);
+it('finishes in the pictures of a linked model take all of these along, as the files that they are', async () => {
+  const picture = async (background: string) =>
+    blobs.put(
+      new Uint8Array(
+        await sharp({ create: { width: 30, height: 20, channels: 3, background } })
+          .png()
+          .toBuffer(),
+      ),
+    );
+  const [colour, hollows, coat] = [await picture('#3a5f7d'), await picture('#808080'), await picture('#ff0000')];
+  const maps = pictureMapsName({ image: colour, occlusion: hollows, clearCoat: coat, sets: { occlusion: 1 }, widthM: 1, heightM: 1 });
+  const own: Finish = { ...ownFinish('Painted board', 'paint', maps, 1, 1), roughness: 0.4, clearCoat: 0.8 };
+  const zip = await packFinishes([own], blobs);
+  const { finishes } = (await readPackage('own.zip', zip, elsewhere)) as { finishes: Finish[] };
+  expect(finishes[0]).toEqual({ ...own, id: finishes[0]!.id });
+  for (const hash of [colour, hollows, coat]) expect(await elsewhere.get(hash)).toEqual(await blobs.get(hash));
+  // Where one is missing, or is another, the finish comes without maps.
+  const files = unzipSync(zip);
+  const [name] = Object.keys(files).filter((file) => file.endsWith(coat));
+  for (const bytes of [undefined, files[Object.keys(files).find((file) => file.endsWith(colour))!]!]) {
+    const others = Object.fromEntries(Object.entries(files).filter(([file]) => file !== name));
+    const read = (await readPackage('p.zip', zipSync(bytes ? { ...others, [name!]: bytes } : others), elsewhere)) as { finishes: Finish[] };
+    expect(read.finishes[0]).toMatchObject({ name: 'Painted board', maps: null });
+  }
 });
 
 it('a package of an earlier version is completed, and what is none is refused in a sentence', async () => {

@@ -3,8 +3,10 @@ import sharp from 'sharp';
 import * as v from 'valibot';
 import { completeFinish, finishSchema, ownFinish, PLAIN_FINISH, type Finish } from '../core/finish/finish';
 import { encodeMaps, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
+import { picturesOf } from '../core/finish/maps/pictures';
 import { metalShares } from '../core/finish/maps/shares';
 import type { TextureImage } from '../core/finish/maps/texture-image';
+import { isShowable } from '../core/formats/model-builder';
 import { openZip } from '../core/formats/zip';
 import type { BlobStore } from './blobs';
 import { squareTexels, zipFault } from './photo/square-texels';
@@ -22,14 +24,25 @@ const PICTURES = [
   { file: 'metalness.png', from: 'shares', channels: [0] },
 ] as const;
 
+/** Where the pictures of a linked model lie, named by their hashes. */
+const PICTURE_FOLDER = 'pictures/';
+
 /** `beside`: files that go in with them. */
 export async function packFinishes(finishes: readonly Finish[], blobs: BlobStore, beside: Zippable = {}): Promise<Uint8Array> {
   const files: Zippable = { ...beside };
   for (const [i, finish] of finishes.entries()) {
     const folder = `${String(i + 1).padStart(3, '0')} ${finish.name.replace(/[^\p{L}\p{N} ,.()-]/gu, '_').slice(0, 60)}`;
     files[`${folder}/finish.json`] = strToU8(`${JSON.stringify({ format: FORMAT, version: 1, finish }, null, 1)}\n`);
-    // Maps that ship are named; all others go along, those of a linked model's pictures too.
+    // Maps that ship are named; all others go along, those of a linked model's pictures as the files that they are.
     if (finish.maps === null || MAP_NAMES.includes(finish.maps)) continue;
+    const pictures = picturesOf(finish.maps);
+    if (pictures) {
+      for (const hash of new Set(pictures.values())) {
+        const picture = await blobs.get(hash);
+        if (picture) files[`${folder}/${PICTURE_FOLDER}${hash}`] = [picture, { level: 0 }];
+      }
+      continue;
+    }
     const maps = await loadMaps(finish.maps, blobs);
     if (!maps) continue;
     for (const { file, from, channels } of PICTURES) {
@@ -73,7 +86,7 @@ export async function readPackage(name: string, bytes: Uint8Array, blobs: BlobSt
       const finish = json.success ? v.safeParse(finishSchema, { ...PLAIN_FINISH, ...json.output.finish }) : undefined;
       if (!finish?.success) return { fault: `${file} in ${name} is no finish${finish ? `: ${v.getDotPath(finish.issues[0]) ?? ''} ${finish.issues[0].message}` : ''}.` }; // prettier-ignore
       const read = (picture: string) => zip.read(`${folder}${picture}`);
-      const maps = await mapsFrom(finish.output.maps, read, blobs);
+      const maps = (await picturesFrom(finish.output.maps, read, blobs)) ?? (await mapsFrom(finish.output.maps, read, blobs));
       const fresh = ownFinish(finish.output.name, finish.output.family, '', finish.output.widthM, finish.output.heightM);
       finishes.push(completeFinish({ ...finish.output, id: fresh.id, maps }));
     }
@@ -89,6 +102,21 @@ function parsedJson(bytes: Uint8Array): unknown {
   } catch {
     return undefined;
   }
+}
+
+/** The name of the pictures of a linked model, if all of them came along and are what they were. */
+async function picturesFrom(
+  named: string | null,
+  read: (picture: string) => Uint8Array | undefined,
+  blobs: BlobStore,
+): Promise<string | undefined> {
+  const pictures = named === null ? undefined : picturesOf(named);
+  if (!pictures || pictures.size === 0) return undefined;
+  for (const hash of new Set(pictures.values())) {
+    const picture = read(`${PICTURE_FOLDER}${hash}`);
+    if (!picture || !isShowable(picture) || (await blobs.put(new Uint8Array(picture))) !== hash) return undefined;
+  }
+  return named!;
 }
 
 /** Name of the maps that a finish of a package has here. */

@@ -22,14 +22,13 @@ import type { ModelChange } from '../core/model/schema';
 import { entry } from '../core/project/project';
 import type { BlobStore } from './blobs';
 import type { ProjectStore } from './project-store';
+import { isShowable } from '../core/formats/model-builder';
 import { serially } from '../core/serially';
 import type { SourceStore } from './source-store';
 
 const inflate = promisify(inflateRaw);
 /** Blob bytes an author may send before it has credit for more. */
 const WINDOW_BYTES = 16 * 1024 * 1024;
-const PNG = [0x89, 0x50, 0x4e, 0x47];
-const JPEG = [0xff, 0xd8, 0xff];
 
 export interface LinkContext {
   blobs: BlobStore;
@@ -234,8 +233,7 @@ async function readBlob(frame: Buffer): Promise<Buffer | string> {
     return (error as { code?: string }).code === 'ERR_BUFFER_TOO_LARGE' ? 'The blob is too large.' : `Blob ${hash}: cannot be unpacked.`;
   }
   if (createHash('sha256').update(bytes).digest('hex') !== hash) return `Blob ${hash}: its bytes have another hash.`;
-  const isPicture = [PNG, JPEG].some((magic) => magic.every((b, i) => bytes[i] === b));
-  if (isPicture) return bytes;
+  if (isShowable(bytes)) return bytes;
   const mesh = decodeMesh(bytes);
   return typeof mesh === 'string' ? `Blob ${hash}: ${mesh}.` : bytes;
 }

@@ -57,6 +57,8 @@ export interface Laying {
 
 export interface LaidPictures {
   pictures: readonly { part: PicturePart; texture: Texture }[];
+  /** A picture that is named, but not there or of no use. */
+  lacking: Texture | undefined;
   /** The ways in which they lie, the first one's first. */
   layings: readonly Laying[];
   /** Which of these a picture lies by, where that is not the first. */
@@ -79,7 +81,8 @@ export function laidPictures(material: Material, isOfUse: (texture: Texture) => 
     const set = [...layings.keys()].indexOf(key);
     if (set > 0) sets[part] = set;
   }
-  return { pictures, layings: [...layings.values()], sets };
+  const lacking = all.find(({ texture }) => !isOfUse(texture))?.texture;
+  return { pictures, lacking, layings: [...layings.values()], sets };
 }
 
 function layingOf(info: TextureInfo): Laying {

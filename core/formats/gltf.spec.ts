@@ -296,6 +296,22 @@ describe('a glTF file', () => {
     expect(parts.map((key) => file.pictures.get(key!)!.at(-1))).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10]);
   });
 
+  it('shows WebP too, and says which picture is missing or of another kind, whatever it tells', async () => {
+    const webp = Buffer.from('RIFF\0\0\0\0WEBPVP8 ', 'latin1');
+    const ktx = Buffer.from('\xabKTX 20\xbb\r\n\x1a\n', 'latin1');
+    const { model, pictures } = await read(
+      made(({ document, primitive, node }) => {
+        const wall = document.createMaterial('Wall').setBaseColorTexture(document.createTexture().setImage(webp).setMimeType('image/webp'));
+        wall.setNormalTexture(document.createTexture('weave').setImage(ktx).setMimeType('image/ktx2'));
+        return [node('A', primitive(box).setMaterial(wall))];
+      }),
+    );
+    const wall = model.materials.get('Wall')!;
+    expect([...pictures.values()].map((bytes) => Buffer.from(bytes).equals(webp))).toEqual([true]);
+    expect(wall).toMatchObject({ missing: 'weave', texture: { image: expect.any(String) as string } });
+    expect(wall.texture!.normal).toBeUndefined();
+  });
+
   it('brings normals, roughness, metalness and occlusion, where they lie', async () => {
     const file = await read(
       made(({ document, primitive, node }) => {

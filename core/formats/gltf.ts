@@ -28,12 +28,11 @@ export async function gltfReader(): Promise<GltfReader> {
 
 /** Reads glTF 2.0: a GLB, or a .gltf with its buffers and pictures in it or beside it. Throws ModelFileError. */
 export async function readGltf(io: GltfReader, bytes: Uint8Array, fileName: string, beside: SideFiles = NO_SIDE_FILES): Promise<ModelFile> {
-  const missing = new Set<string>();
   try {
-    const document = isBinary(bytes) ? await io.readBinary(bytes) : await io.readJSON(jsonOf(bytes, fileName, beside, missing));
+    const document = isBinary(bytes) ? await io.readBinary(bytes) : await io.readJSON(jsonOf(bytes, fileName, beside));
     const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
     if (!scene) throw new ModelFileError(`${fileName} holds no scene.`);
-    return new SceneReader(fileName, missing, variantsOf(document)).read(scene.listChildren());
+    return new SceneReader(fileName, variantsOf(document)).read(scene.listChildren());
   } catch (error) {
     if (error instanceof ModelFileError) throw error;
     const reason = error instanceof RangeError ? 'its nodes or buffers do not fit together' : error instanceof Error ? error.message : '';
@@ -45,7 +44,7 @@ function isBinary(bytes: Uint8Array): boolean {
   return bytes.length >= 4 && new TextDecoder('latin1').decode(bytes.subarray(0, 4)) === 'glTF';
 }
 
-function jsonOf(bytes: Uint8Array, fileName: string, beside: SideFiles, missing: Set<string>): JSONDocument {
+function jsonOf(bytes: Uint8Array, fileName: string, beside: SideFiles): JSONDocument {
   let json: unknown;
   try {
     json = JSON.parse(new TextDecoder('utf8', { fatal: true }).decode(bytes));
@@ -69,9 +68,8 @@ function jsonOf(bytes: Uint8Array, fileName: string, beside: SideFiles, missing:
   }
   for (const { uri } of images) {
     if (uri === undefined || uri.startsWith('data:')) continue;
-    const found = beside(uri);
-    if (!found) missing.add(uri);
-    resources[uri] = found ?? new Uint8Array();
+    // One that is missing is a finding later, not a fault.
+    resources[uri] = beside(uri) ?? new Uint8Array();
   }
   return { json: json as JSONDocument['json'], resources };
 }
@@ -106,8 +104,6 @@ class SceneReader {
 
   constructor(
     private readonly fileName: string,
-    /** Pictures that were not found, by their URI. */
-    private readonly missing: ReadonlySet<string>,
     /** Names of KHR_materials_variants. */
     private readonly variants: readonly string[],
   ) {
@@ -183,14 +179,14 @@ class SceneReader {
     return this.builder.material(material, () => {
       const [r, g, b, alpha] = material?.getBaseColorFactor() ?? [0.8, 0.8, 0.8, 1];
       const coded = (c: number) => encodeSrgb(unit(c));
-      const texture = material?.getBaseColorTexture();
+      const lacking = material ? this.picturesOf(material).lacking : undefined;
       return {
         name: material ? material.getName() : 'No material',
         colour: [coded(r), coded(g), coded(b)],
         opacity: material && material.getAlphaMode() !== 'OPAQUE' ? alpha : 1,
         ...(material && opticsOf(material)),
         texture: this.textureOf(material, mesh),
-        missing: texture && this.missing.has(texture.getURI()) ? texture.getURI() : undefined,
+        missing: lacking && (lacking.getURI() || lacking.getName() || lacking.getMimeType()).slice(0, 1000),
       };
     });
   }

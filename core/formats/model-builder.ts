@@ -114,11 +114,16 @@ export function pictureSideM(mesh: Mesh): number {
   return Number.isFinite(side) ? Math.min(1000, Math.max(0.001, side)) : PLAIN_PICTURE_M;
 }
 
-/** Whether a picture is of a kind that is shown: PNG or JPEG, by its first bytes. */
-export function isShowable(bytes: Uint8Array): boolean {
-  const [a, b, c, d] = bytes;
-  return (a === 0x89 && b === 0x50 && c === 0x4e && d === 0x47) || (a === 0xff && b === 0xd8 && c === 0xff);
-}
+/** First bytes of PNG, JPEG and WebP, by their place. */
+const SHOWABLE: readonly (readonly (readonly [at: number, bytes: readonly number[]])[])[] = [
+  [[0, [0x89, 0x50, 0x4e, 0x47]]],
+  [[0, [0xff, 0xd8, 0xff]]],
+  [[0, [0x52, 0x49, 0x46, 0x46]], [8, [0x57, 0x45, 0x42, 0x50]]],
+]; // prettier-ignore
+
+/** Whether a picture is of a kind that is shown, by its first bytes. */
+export const isShowable = (bytes: Uint8Array): boolean =>
+  SHOWABLE.some((marks) => marks.every(([at, mark]) => mark.every((byte, i) => bytes[at + i] === byte)));
 
 const unit = (x: number) => Math.min(1, Math.max(0, x));
 

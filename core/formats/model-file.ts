@@ -10,7 +10,7 @@ export interface ModelFile {
   model: Model;
   /** Encoded meshes by the key that parts name them with. */
   meshes: Map<string, Uint8Array>;
-  /** PNG and JPEG files by the key that textures name them with. */
+  /** PNG, JPEG and WebP files by the key that textures name them with. */
   pictures: Map<string, Uint8Array>;
   /** The reader itself has brought far coordinates near, by the model's base point. */
   broughtNear?: boolean;

@@ -61,7 +61,7 @@ export function checkNaming(source: string, model: Model, entries: Entries): Fin
         ),
       );
     if (material.missing)
-      out.push(found('missing-pictures', 'warning', material.id, `The picture ${material.missing} of “${name}” did not come with the file, or is neither PNG nor JPEG.`, elements)); // prettier-ignore
+      out.push(found('missing-pictures', 'warning', material.id, `The picture ${material.missing} of “${name}” did not come with the file, or is neither PNG, JPEG nor WebP.`, elements)); // prettier-ignore
   }
   return out;
 }
