@@ -37,6 +37,8 @@ export const trianglesOf = (count: number) =>
 
 export const bigSnapshot = (count: number, materials = MATERIALS) => ({
   reset: true,
+  // Among the elements, so that near and far ones are seen.
+  camera: { position: [-7.5, -13.5, 1.65], target: [10, 3, 2.6], focalMm: 26 },
   materials: Array.from({ length: materials }, (_, i) => ({ id: `m${String(i)}`, name: `Material ${String(i)}`, colour: [0.5, 0.5, 0.5] })),
   elements: Array.from({ length: count }, (_, i) => element(i, 0, materials)),
 });

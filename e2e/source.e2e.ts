@@ -4,6 +4,7 @@ import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { cameraFrame } from '../core/camera/camera';
 import { dot, subtract, type Vec3 } from '../core/geometry/vec3';
+import { removeFolder, startServer, temporaryFolder } from '../server/testing/running-server';
 import { START_CAMERA } from '../web/app/state/picture-state';
 import { difference, modelArrived, overPicture, setStage, shownColour, type TheStage } from './stage';
 
@@ -230,4 +231,42 @@ describe('the finish schedule', () => {
     await page.getByRole('button', { name: 'Undo' }).click();
     await page.locator('[data-material=cladding]').getByText('Larch').first().waitFor();
   });
+});
+
+it('another office’s building is looked at as a whole at first, and again at a key', async () => {
+  const folder = temporaryFolder();
+  const server = await startServer(folder);
+  const other = await stage.browser.newPage({ viewport: { width: 1024, height: 700 } });
+  try {
+    const upload = (name: string, text: string) =>
+      fetch(`${server.url}/api/sources/file?name=${name}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: text,
+      });
+    expect((await upload('kiosk.obj', kiosk(800))).status).toBe(201);
+    await other.goto(`${server.url}/#source`);
+    const away = async () => {
+      const eye = (await other.getByTestId('working-picture').getAttribute('data-eye'))?.split(' ').map(Number) ?? [];
+      return eye.length === 3 ? Math.hypot(eye[0]! - 801.5, eye[1]! + 4.5, eye[2]! - 1.2) : Infinity;
+    };
+    await expect.poll(away, { timeout: 60_000 }).toBeLessThan(15);
+    const first = await away();
+    expect(first).toBeGreaterThan(3);
+    await other.getByTestId('picture').focus();
+    const { x, y } = await overPicture(other, 0.5, 0.5);
+    await other.mouse.move(x, y);
+    await other.mouse.wheel(0, 2000);
+    await expect.poll(away).toBeGreaterThan(first * 1.2);
+    await other.keyboard.press('Home');
+    await expect.poll(async () => Math.abs((await away()) / first - 1)).toBeLessThan(0.1);
+    await other.getByRole('button', { name: 'Back', exact: true }).click();
+    await expect.poll(away).toBeGreaterThan(first * 1.2);
+    await other.getByRole('button', { name: 'See all' }).click();
+    await expect.poll(async () => Math.abs((await away()) / first - 1)).toBeLessThan(0.1);
+  } finally {
+    await other.close();
+    await server.kill('SIGTERM');
+    removeFolder(folder);
+  }
 });

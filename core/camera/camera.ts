@@ -22,7 +22,6 @@ export interface CameraFrame {
   up: Vec3;
 }
 
-/** The camera's axes, scaled to the edges of a picture of an aspect ratio (width over height). */
 /** The camera brought near a place so that something of this size about fills half the picture, looking the way it looks now. */
 export function cameraOn(now: Camera, place: Vec3, sizeM: number): Camera {
   const away = now.position.map((v, i) => v - now.target[i]!) as [number, number, number];
@@ -38,6 +37,7 @@ export function cameraOn(now: Camera, place: Vec3, sizeM: number): Camera {
   return { position, target: [...place], focalMm: now.focalMm };
 }
 
+/** The camera's axes, scaled to the edges of a picture of an aspect ratio (width over height). */
 export function cameraFrame(camera: Camera, aspect: number): CameraFrame {
   const forward = normalise(subtract(camera.target, camera.position));
   const level = cross(forward, [0, 0, 1]);

@@ -3,6 +3,7 @@ import { ChangeDetectionStrategy, Component, DestroyRef, ElementRef, inject, sig
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { combineLatest, debounceTime, filter, map, skip } from 'rxjs';
 import { cameraFrame } from '../../../core/camera/camera';
+import { overviewOf } from '../../../core/camera/overview';
 import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneInstance } from '../../../core/scene/scene';
@@ -61,7 +62,10 @@ export class Picture implements AfterViewInit {
 
   private stage: Stage | undefined;
   private refiner: Refiner | undefined;
-  private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
+  /** Where one looks before anybody has moved. */
+  private firstCamera = this.state.camera$.value;
+  private hasLooked = false;
+  private navigation = new Navigation(this.firstCamera, (p) => this.stage?.below(p, 6)?.point[2]);
   private models: ReadonlyMap<string, Model> = new Map();
   private onStage: SceneOnStage | undefined;
   private viewNumber = 0;
@@ -106,6 +110,7 @@ export class Picture implements AfterViewInit {
       choice: () => this.state.detailChoice$.value,
       shown: (report) => {
         this.empty.set(this.onStage!.isEmpty);
+        this.lookFirst();
         this.state.isAlive$.next(this.stage?.isAlive ?? false);
         this.state.detail$.next(report);
         this.showMarked();
@@ -139,6 +144,7 @@ export class Picture implements AfterViewInit {
     });
     this.revisions.models$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((models) => {
       this.models = models;
+      this.lookFirst();
     });
     this.sceneState.sky$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((input) => {
       this.refiner!.send({ type: 'sky', input });
@@ -173,6 +179,9 @@ export class Picture implements AfterViewInit {
     this.state.back$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
       this.navigation.back();
       this.cameraMoved();
+    });
+    this.state.seeAll$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
+      this.seeAll();
     });
     this.state.mode$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((mode) => {
       this.navigation.setMode(mode);
@@ -262,6 +271,38 @@ export class Picture implements AfterViewInit {
     this.refinedShown.set(false);
     this.askDraw();
     this.askRefinement();
+  }
+
+  private seeAll(): void {
+    const bounds = this.onStage?.bounds();
+    if (bounds) this.moveTo(overviewOf(bounds, this.aspect, this.navigation.camera));
+  }
+
+  /** Where one looks before anybody has moved: as the author does, from the first camera that the model brings, or at all of it. */
+  private lookFirst(): void {
+    if (this.empty()) {
+      // What comes next is another building.
+      this.firstCamera = this.navigation.camera;
+      this.hasLooked = false;
+    }
+    if (this.hasLooked || this.empty() || this.models.size === 0) return;
+    this.hasLooked = this.navigation.camera !== this.firstCamera;
+    if (this.hasLooked) return;
+    const brought = [...this.models.values()]
+      .map(({ camera, cameras }) => camera ?? cameras.values().next().value)
+      .find((c) => c !== undefined);
+    const bounds = brought ? undefined : this.onStage?.bounds();
+    const { position, target, focalMm } = brought ?? (bounds ? overviewOf(bounds, this.aspect) : this.firstCamera);
+    // What is still to come may reach further.
+    this.hasLooked = brought !== undefined || this.onStage!.isWhole;
+    if (JSON.stringify({ position, target, focalMm }) === JSON.stringify(this.firstCamera)) return;
+    this.navigation.camera = this.firstCamera = { position, target, focalMm };
+    this.cameraMoved();
+  }
+
+  private get aspect(): number {
+    const { width, height } = this.pixels();
+    return width / height;
   }
 
   private moveTo(camera: Camera, name?: string): void {
@@ -399,6 +440,11 @@ export class Picture implements AfterViewInit {
 
   protected keyDown(event: KeyboardEvent): void {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.key === 'Home') {
+      event.preventDefault();
+      this.seeAll();
+      return;
+    }
     if (this.navigation.keyDown(event.key.toLowerCase())) {
       event.preventDefault();
       this.askDraw();

@@ -1,5 +1,7 @@
 import { mapSetsOf } from '../../../core/finish/maps/pictures';
 import type { DressedMesh } from '../../../core/geometry/dress';
+import type { Bounds } from '../../../core/geometry/mesh';
+import { sceneBounds } from '../../../core/scene/scene-bounds';
 import { joinSteps, type NumberedScene, type SceneStep } from '../../../core/scene/compile';
 import type { ToRefiner } from './refine-messages';
 import { SceneSender, transferOf } from './scene-changes';
@@ -42,6 +44,16 @@ export class SceneOnStage {
 
   get isEmpty(): boolean {
     return this.parts === 0;
+  }
+
+  /** All that it shows is there. */
+  get isWhole(): boolean {
+    return this.unshown === undefined;
+  }
+
+  /** The box about the building; undefined: nothing is there yet. */
+  bounds(): Bounds | undefined {
+    return sceneBounds(this.scene.instances, (hash) => this.detail.of(hash)?.resting);
   }
 
   readonly meshesOf = (hash: string) => this.detail.of(hash);

@@ -11,6 +11,7 @@ import {
   Plus,
   Redo2,
   RotateCcw,
+  Scan,
   Search,
   Square,
   Trash2,
@@ -22,7 +23,7 @@ import {
 } from 'lucide';
 
 const ICONS: Readonly<Record<string, IconNode>> = {
-  history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, search: Search, remove: Trash2,
+  history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, whole: Scan, search: Search, remove: Trash2,
   upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp,
 }; // prettier-ignore
 export type IconName = keyof typeof ICONS;

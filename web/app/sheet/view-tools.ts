@@ -33,6 +33,16 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
       <button type="button" ngbTooltip="Back to the previous place" container="body" [openDelay]="500" (click)="state.back$.next()">
         <dp-icon name="back" /> Back
       </button>
+      <button
+        type="button"
+        aria-label="See all"
+        ngbTooltip="Looks at all of the building, the way you look now (Home)"
+        container="body"
+        [openDelay]="500"
+        (click)="state.seeAll$.next()"
+      >
+        <dp-icon name="whole" />
+      </button>
       @if (alive()) {
         <button
           type="button"

@@ -82,6 +82,8 @@ export class PictureState {
   readonly meter$ = new Subject<Walk>();
   readonly exposures$ = new Subject<Exposures>();
   readonly back$ = new Subject<void>();
+  /** Looks at all of the building. */
+  readonly seeAll$ = new Subject<void>();
   /** A finish that is being dragged from the schedule. */
   readonly dragged$ = new BehaviorSubject<string | undefined>(undefined);
   /** Size of the picture in CSS pixels. */

@@ -35,8 +35,10 @@ const STATE_WORDS = {
   styleUrl: './station.scss',
   styles: `
     .source {
-      border-bottom: 1px solid var(--rule);
       padding: 10px 14px;
+    }
+    .source + .source {
+      border-top: 1px solid var(--rule);
     }
     .source h3 {
       font-size: 0.9375rem;
@@ -143,8 +145,9 @@ export class SourceStation {
     const model = this.models().get(id);
     if (!model) return 'nothing received yet';
     const { elements, materials, luminaires } = model;
-    const lamps = luminaires.size > 0 ? `, ${String(luminaires.size)} luminaires` : '';
-    return `${String(elements.size)} elements, ${String(materials.size)} source materials${lamps}`;
+    const count = (of: number, word: string) => `${String(of)} ${word}${of === 1 ? '' : 's'}`;
+    const lamps = luminaires.size > 0 ? `, ${count(luminaires.size, 'luminaire')}` : '';
+    return `${count(elements.size, 'element')}, ${count(materials.size, 'source material')}${lamps}`;
   }
 
   protected setFollow(camera: boolean, time: boolean): void {

@@ -1,0 +1,42 @@
+import { emptyBounds, meshBounds, type Bounds, type Mesh } from '../geometry/mesh';
+import type { SceneInstance } from './scene';
+
+/** What reaches further is landscape. */
+const LANDSCAPE_M = 150;
+
+/** The box about everything but the far landscape, or about all where there is nothing else; undefined: nothing is there yet. */
+export function sceneBounds(
+  instances: readonly Pick<SceneInstance, 'mesh' | 'transform'>[],
+  meshOf: (key: string) => Pick<Mesh, 'positions'> | undefined,
+): Bounds | undefined {
+  const known = new Map<string, Bounds | undefined>();
+  const [near, all] = [emptyBounds(), emptyBounds()];
+  for (const { mesh: key, transform: m } of instances) {
+    if (!known.has(key)) {
+      const mesh = meshOf(key);
+      known.set(key, mesh && mesh.positions.length > 0 ? meshBounds(mesh.positions) : undefined);
+    }
+    const own = known.get(key);
+    if (!own) continue;
+    const placed = emptyBounds();
+    for (let row = 0; row < 3; row++) {
+      let [low, high] = [m[12 + row]!, m[12 + row]!];
+      for (let axis = 0; axis < 3; axis++) {
+        const [a, b] = [m[axis * 4 + row]! * own.min[axis]!, m[axis * 4 + row]! * own.max[axis]!];
+        low += Math.min(a, b);
+        high += Math.max(a, b);
+      }
+      [placed.min[row], placed.max[row]] = [low, high];
+    }
+    grow(all, placed);
+    if (Math.max(placed.max[0] - placed.min[0], placed.max[1] - placed.min[1]) < LANDSCAPE_M) grow(near, placed);
+  }
+  return [near, all].find(({ min, max }) => min[0] <= max[0]);
+}
+
+function grow(box: Bounds, { min, max }: Bounds): void {
+  for (let k = 0; k < 3; k++) {
+    box.min[k] = Math.min(box.min[k]!, min[k]!);
+    box.max[k] = Math.max(box.max[k]!, max[k]!);
+  }
+}
