@@ -227,10 +227,10 @@ const tile: Mesh = { positions: corners, indices: new Uint32Array([0, 1, 2, 0, 2
 /** Tiles of a metre in a row wear what they say of themselves: the right half has to differ from the left one alike in both pictures. */
 async function expectAlikeInPlaces(own: Own, mesh: Mesh): Promise<void> {
   const names = Object.keys(own);
-  const middle = (names.length - 1) * 0.6;
+  const middle = (names.length - 1) * 0.55;
   const things = [
     { mesh: new MeshBuilder().box([-9, -9, -1], [9, 9, -0.9]).build(), finish: 'paint-black', at: [0, 0, 0] },
-    ...names.map((finish, i) => ({ mesh, finish, at: [i * 1.2 - middle, 0, 0] })),
+    ...names.map((finish, i) => ({ mesh, finish, at: [i * 1.1 - middle, 0, 0] })),
   ];
   await link('cards', things, { position: [0, -0.8, 10], target: [0, 0, 0], focalMm: 35 }, own);
   const lights = async (page: Page) => {
@@ -242,7 +242,7 @@ async function expectAlikeInPlaces(own: Own, mesh: Mesh): Promise<void> {
       for (let j = -20; j < 20; j++) for (let i = -12; i < 12; i++) sum += data[(Math.floor(info.height / 2) + j) * info.width + cx + i]!;
       return sum / 960;
     };
-    return names.map((_, i) => [at(i * 1.2 - middle - 0.25), at(i * 1.2 - middle + 0.25)] as const);
+    return names.map((_, i) => [at(i * 1.1 - middle - 0.25), at(i * 1.1 - middle + 0.25)] as const);
   };
   const [printed, drafted] = await bothPictures(4, lights);
   console.log(names.map((name, i) => `${name} ${JSON.stringify([printed[i], drafted[i]])}`).join('; '));
@@ -313,6 +313,12 @@ it('pictures that lie by other coordinates than the first are seen where these s
       lay: by('diffuseTransmission'),
     },
     velvet: { look: { colour: [0, 0, 0], roughness: 1, specular: 0, sheen: 1, sheenRoughness: 0.6 }, texture: { image: white, sheen: halves }, lay: by('sheen') },
+    brushed: {
+      look: { colour: [0.7, 0.7, 0.7], roughness: 0.35, metalness: 1, anisotropy: 1 },
+      // Across one way on the left, and the other way on the right.
+      texture: { image: white, brushing: await half('rgb(218, 218, 255)', 'rgb(218, 38, 255)') },
+      lay: by('brushing'),
+    },
   }; // prettier-ignore
   await expectAlikeInPlaces(own, mesh);
 });

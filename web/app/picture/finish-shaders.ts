@@ -123,24 +123,34 @@ function overShader(shader: THREE.WebGLProgramParametersWithUniforms, material: 
       /#include <(clearcoat_normal_fragment_begin|emissivemap_fragment)>/,
       `${over(material, 'surface', (texel, place) => `normal = tiltedBy(normal, (${texel}.xy * 2.0 - 1.003922) * overNormalScale, ${place}, faceDirection);`)}#include <$1>`,
     )
-    .replace('void main() {', `${TILTED_BY}\nvoid main() {`);
+    .replace('void main() {', `${LAYING_GLSL}\nvoid main() {`);
 } // prettier-ignore
 
-/** A normal tilted by a map of normals that lies by given coordinates, in the frame that maps lie in here. */
-const TILTED_BY = /* glsl */ `
-#ifndef TILTED_BY
-#define TILTED_BY
-vec3 tiltedBy(vec3 from, vec2 tilt, vec2 laid, float side) {
-  vec3 seenX = dFdx(-vViewPosition);
-  vec3 seenY = dFdy(-vViewPosition);
+/**
+ * In the frame that maps lie in here, by given coordinates: which way these grow on a face, a normal tilted by a map of normals, and
+ * a direction of one map in the frame of another.
+ */
+const LAYING_GLSL = /* glsl */ `
+#ifndef LAYING
+#define LAYING
+mat2x3 growthOf(vec3 face, vec2 laid) {
+  vec3 acrossY = cross(dFdy(-vViewPosition), face);
+  vec3 acrossX = cross(face, dFdx(-vViewPosition));
   vec2 laidX = dFdx(laid);
   vec2 laidY = dFdy(laid);
-  vec3 acrossY = cross(seenY, from);
-  vec3 acrossX = cross(from, seenX);
-  vec3 alongU = acrossY * laidX.x + acrossX * laidY.x;
-  vec3 alongV = acrossY * laidX.y + acrossX * laidY.y;
-  vec2 by = tilt * side / sqrt(max(1e-20, max(dot(alongU, alongU), dot(alongV, alongV))));
-  return normalize(alongU * by.x + alongV * by.y + from * sqrt(max(0.01, 1.0 - dot(tilt, tilt))));
+  return mat2x3(acrossY * laidX.x + acrossX * laidY.x, acrossY * laidX.y + acrossX * laidY.y);
+}
+vec3 tiltedBy(vec3 from, vec2 tilt, vec2 laid, float side) {
+  mat2x3 along = growthOf(from, laid);
+  vec2 by = tilt * side / sqrt(max(1e-20, max(dot(along[0], along[0]), dot(along[1], along[1]))));
+  return normalize(along * by + from * sqrt(max(0.01, 1.0 - dot(tilt, tilt))));
+}
+vec2 reframed(vec2 way, vec2 laid, vec2 to) {
+  vec3 face = normalize(cross(dFdx(-vViewPosition), dFdy(-vViewPosition)));
+  mat2x3 own = growthOf(face, laid);
+  mat2x3 other = growthOf(face, to);
+  vec3 along = normalize(own[0]) * way.x + normalize(own[1]) * way.y;
+  return vec2(dot(along, normalize(other[0])), dot(along, normalize(other[1])));
 }
 #endif`;
 
@@ -322,7 +332,7 @@ export function adaptShader(
         .replace('= specularColor;', '= specularColor * mirrorShare.rgb;'),
     )
     .replace('#include <clearcoat_normal_fragment_maps>', coatNormal(material))
-    .replace('void main() {', `${TILTED_BY}\nvoid main() {`)
+    .replace('void main() {', `${LAYING_GLSL}\nvoid main() {`)
     .replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
 }
 
@@ -355,7 +365,7 @@ vec4 mirrorShare = vec4(1.0);
 #endif
 #ifdef BEARINGS
   bearing = texture2D( bearingsMap, vMapUv );
-  ${GRAIN}
+  ${grainBy('vMapUv')}
 #endif
 #ifdef MIRROR
   mirrorShare = texture2D( mirrorMap, vMapUv );
@@ -363,11 +373,15 @@ vec4 mirrorShare = vec4(1.0);
 ${over(material, 'layers', (texel) => `layerShares *= ${texel};`)}
 ${over(material, 'fibres', (texel) => `fibreShares *= ${texel};`)}
 ${over(material, 'mirror', (texel) => `mirrorShare *= ${texel};`)}
-${over(material, 'bearings', (texel) => `bearing = ${texel};\n${GRAIN}`)}
+${over(material, 'bearings', (texel, place) => `bearing = ${texel};\n${grainBy(place)}`)}
 `;
 
 /** Of bearings, two channels that are whole together are no direction: the map does not tell. */
-const GRAIN = 'if (bearing.z + bearing.w < 1.9) grain = bearing.zw * 2.0 - 1.003922;';
+const grainBy = (place: string): string => /* glsl */ `{
+  vec2 way = bearing.zw * 2.0 - 1.003922;
+  ${place === 'vMapUv' ? '' : `way = reframed(way, ${place}, vMapUv);`}
+  if (bearing.z + bearing.w < 1.9) grain = way;
+}`;
 
 /** The coat lies by its own map of normals, or follows what is under it. */
 const coatNormal = (material: FinishMaterial): string => /* glsl */ `
