@@ -61,6 +61,8 @@ export interface LaidPictures {
   lacking: Texture | undefined;
   /** The ways in which they lie, the first one's first. */
   layings: readonly Laying[];
+  /** The same for pictures that lie in the same ways. */
+  key: string;
   /** Which of these a picture lies by, where that is not the first. */
   sets: Partial<Record<PicturePart, number>>;
 }
@@ -82,7 +84,7 @@ export function laidPictures(material: Material, isOfUse: (texture: Texture) => 
     if (set > 0) sets[part] = set;
   }
   const lacking = all.find(({ texture }) => !isOfUse(texture))?.texture;
-  return { pictures, lacking, layings: [...layings.values()], sets };
+  return { pictures, lacking, layings: [...layings.values()], key: [...layings.keys()].join(' '), sets };
 }
 
 function layingOf(info: TextureInfo): Laying {

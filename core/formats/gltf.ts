@@ -152,15 +152,14 @@ class SceneReader {
 
   /** A primitive as a part; undefined for what has no surface. */
   private partOf(primitive: Primitive, material: Material | null): Part | undefined {
-    const shape = this.shapeOf(primitive, (material && this.picturesOf(material).layings) ?? []);
+    const shape = this.shapeOf(primitive, material ? this.picturesOf(material) : NO_PICTURES);
     return shape && { mesh: shape.key, material: this.materialOf(material, shape.mesh) };
   }
 
   /** Read once however many nodes place it. */
-  private shapeOf(primitive: Primitive, layings: readonly Laying[]): Shape | undefined {
+  private shapeOf(primitive: Primitive, { layings, key }: Pick<LaidPictures, 'layings' | 'key'>): Shape | undefined {
     const shapes = this.shapes.get(primitive) ?? new Map<string, Shape | undefined>();
     this.shapes.set(primitive, shapes);
-    const key = JSON.stringify(layings);
     if (shapes.has(key)) return shapes.get(key);
     const mesh = triangles(primitive);
     const whole = mesh && { ...mesh, ...uvSets(primitive, layings) };
@@ -242,6 +241,7 @@ class SceneReader {
 }
 
 const NOTHING = new Uint8Array();
+const NO_PICTURES = { layings: [], key: '' };
 
 /** Where pictures lie on a primitive; nothing where the first of them lies nowhere, and as the first where another does. */
 function uvSets(primitive: Primitive, layings: readonly Laying[]): Pick<Mesh, 'pictureUvs' | 'furtherUvs'> {

@@ -7,22 +7,9 @@ import { mapSetsOf, picturesOf } from '../../../core/finish/maps/pictures';
 import { meanTexel } from '../../../core/finish/maps/mean';
 import type { SkyLight } from './sky-light';
 import { tintSunlight, type SunTint } from './sun-tint';
-import {
-  adaptShader,
-  adjustShader,
-  KEPT_COLOUR,
-  lookupShader,
-  mapsOf,
-  mirrorWhole,
-  NORMAL_FROM_TWO,
-  putMapsBeside,
-  putMapsOver,
-  waveShader,
-  wear,
-  type FinishMaterial,
-  type PlacedMap,
-  type PlacedMaps,
-} from './finish-shaders';
+import { adaptShader, adjustShader, KEPT_COLOUR, lookupShader, mirrorWhole, NORMAL_FROM_TWO, waveShader, wear } from './finish-shaders';
+import { putMapsOver } from './map-layings';
+import { mapsOf, putMapsBeside, type FinishMaterial, type PlacedMap, type PlacedMaps } from './material-maps';
 
 const oneTexel = (...texel: number[]) => ({ width: 1, height: 1, texels: Uint8Array.from(texel) });
 

@@ -4,6 +4,7 @@ import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { combineLatest, debounceTime, filter, map, skip } from 'rxjs';
 import { cameraFrame } from '../../../core/camera/camera';
 import { overviewOf } from '../../../core/camera/overview';
+import { FirstLook } from './first-look';
 import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneInstance } from '../../../core/scene/scene';
@@ -62,10 +63,8 @@ export class Picture implements AfterViewInit {
 
   private stage: Stage | undefined;
   private refiner: Refiner | undefined;
-  /** Where one looks before anybody has moved. */
-  private firstCamera = this.state.camera$.value;
-  private hasLooked = false;
-  private navigation = new Navigation(this.firstCamera, (p) => this.stage?.below(p, 6)?.point[2]);
+  private readonly firstLook = new FirstLook(this.state.camera$.value);
+  private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
   private models: ReadonlyMap<string, Model> = new Map();
   private onStage: SceneOnStage | undefined;
   private viewNumber = 0;
@@ -278,25 +277,16 @@ export class Picture implements AfterViewInit {
     if (bounds) this.moveTo(overviewOf(bounds, this.aspect, this.navigation.camera));
   }
 
-  /** Where one looks before anybody has moved: as the author does, from the first camera that the model brings, or at all of it. */
   private lookFirst(): void {
-    if (this.empty()) {
-      // What comes next is another building.
-      this.firstCamera = this.navigation.camera;
-      this.hasLooked = false;
-    }
-    if (this.hasLooked || this.empty() || this.models.size === 0) return;
-    this.hasLooked = this.navigation.camera !== this.firstCamera;
-    if (this.hasLooked) return;
-    const brought = [...this.models.values()]
-      .map(({ camera, cameras }) => camera ?? cameras.values().next().value)
-      .find((c) => c !== undefined);
-    const bounds = brought ? undefined : this.onStage?.bounds();
-    const { position, target, focalMm } = brought ?? (bounds ? overviewOf(bounds, this.aspect) : this.firstCamera);
-    // What is still to come may reach further.
-    this.hasLooked = brought !== undefined || this.onStage!.isWhole;
-    if (JSON.stringify({ position, target, focalMm }) === JSON.stringify(this.firstCamera)) return;
-    this.navigation.camera = this.firstCamera = { position, target, focalMm };
+    const camera = this.firstLook.at(this.navigation.camera, {
+      models: this.models.values(),
+      isEmpty: this.empty(),
+      isWhole: () => this.onStage!.isWhole,
+      bounds: () => this.onStage!.bounds(),
+      aspect: this.aspect,
+    });
+    if (!camera) return;
+    this.navigation.camera = camera;
     this.cameraMoved();
   }
 

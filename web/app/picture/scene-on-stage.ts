@@ -46,9 +46,9 @@ export class SceneOnStage {
     return this.parts === 0;
   }
 
-  /** All that it shows is there. */
+  /** All meshes of the scene are there. */
   get isWhole(): boolean {
-    return this.unshown === undefined;
+    return this.scene.instances.every(({ mesh }) => this.detail.of(mesh));
   }
 
   /** The box about the building; undefined: nothing is there yet. */
