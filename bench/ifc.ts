@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
-import { IfcAPI, LogLevel } from 'web-ifc';
+import { startIfc } from '../core/formats/ifc-parser';
 import { dressMesh, type DressedMesh } from '../core/geometry/dress';
 import { decodeMesh, emptyBounds, meshBounds, type Bounds } from '../core/geometry/mesh';
 import { transformPoint } from '../core/geometry/mat4';
@@ -32,9 +32,7 @@ if (!existsSync(HOUSE)) {
   process.exit(1);
 }
 const bytes = new Uint8Array(readFileSync(HOUSE));
-const api = new IfcAPI();
-await api.Init();
-api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
+const api = await startIfc();
 const memory = new SceneMemory(kernelModule());
 const pool = nodePool(memory);
 memory.setSky(clearSky({ trueAltitudeDeg: 40, azimuthDeg: 200, trueNorthDeg: 0 }));

@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { Document, WebIO } from '@gltf-transform/core';
 import type { Browser, Page } from 'playwright-core';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
-import { IfcAPI, LogLevel } from 'web-ifc';
+import { startIfc } from '../core/formats/ifc-parser';
 import { gltfReader, readGltf } from '../core/formats/gltf';
 import { readIfc } from '../core/formats/ifc';
 import { applyChange, EMPTY_MODEL, type Model } from '../core/model/model';
@@ -240,9 +240,7 @@ async function ifc(): Promise<void> {
     console.error('The house is not installed: apt-get install assimp-testmodels.');
     return;
   }
-  const api = new IfcAPI();
-  await api.Init();
-  api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
+  const api = await startIfc();
   const bytes = new Uint8Array(readFileSync(HOUSE));
   const [own, parser]: [number[], number[]] = [[], []];
   for (let i = 0; i < 7; i++) {

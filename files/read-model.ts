@@ -1,11 +1,11 @@
 import { hash as hashOf } from 'node:crypto';
 import { readFileSync, realpathSync, statSync } from 'node:fs';
 import path from 'node:path';
-import { IfcAPI, LogLevel } from 'web-ifc';
 import { readDxf } from '../core/formats/dxf';
 import { gltfReader, readGltf } from '../core/formats/gltf';
 import { readIfcProperties, type ElementProperties } from '../core/formats/ifc-properties';
 import { readIfc } from '../core/formats/ifc';
+import { startIfc } from '../core/formats/ifc-parser';
 import { nearOrigin } from '../core/formats/local-origin';
 import { ModelFileError, NO_SIDE_FILES, withHashes, type ModelFile, type SideFiles, type TakeBlob } from '../core/formats/model-file';
 import { readObj, readPly, readStl } from '../core/formats/plain-meshes';
@@ -26,13 +26,6 @@ export interface FileToRead {
   before: Model | undefined;
   /** Takes each mesh and picture once, by its hash; of a format that allows it, while others are still being read. */
   keep: (hash: string, blob: Uint8Array) => void;
-}
-
-async function startIfc(): Promise<IfcAPI> {
-  const api = new IfcAPI();
-  await api.Init();
-  api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
-  return api;
 }
 
 /** Parsers by the ending of a file's name; each is started when it is first needed. */

@@ -1,14 +1,13 @@
-import { IfcAPI, LogLevel } from 'web-ifc';
+import type { IfcAPI } from 'web-ifc';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { decodeMesh } from '../geometry/mesh';
 import { readIfc } from './ifc';
+import { startIfc } from './ifc-parser';
 import { bytes, ifcText, MILLIMETRE, near } from './ifc-text';
 
 let api: IfcAPI;
 beforeAll(async () => {
-  api = new IfcAPI();
-  await api.Init();
-  api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
+  api = await startIfc();
 });
 
 describe('pictures in IFC', () => {

@@ -1,6 +1,7 @@
-import { IfcAPI, LogLevel } from 'web-ifc';
+import type { IfcAPI } from 'web-ifc';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { checkStepText, readIfc } from './ifc';
+import { startIfc } from './ifc-parser';
 import { readIfcProperties } from './ifc-properties';
 import { nearOrigin } from './local-origin';
 import { ModelFileError } from './model-file';
@@ -13,9 +14,7 @@ import { isShown } from '../model/model';
 
 let api: IfcAPI;
 beforeAll(async () => {
-  api = new IfcAPI();
-  await api.Init();
-  api.SetLogLevel(LogLevel.LOG_LEVEL_OFF);
+  api = await startIfc();
 });
 
 const read = (options?: IfcOptions) => readIfc(api, bytes(ifcText(options)), 'test.ifc');
