@@ -9,7 +9,9 @@ import { cameraFrame } from '../core/camera/camera';
 import { develop } from '../core/image/tone';
 import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule } from '../core/kernel/testing';
-import { renderGlance } from '../core/render/progressive';
+import { Denoiser } from '../core/denoise/denoiser';
+import { renderGlance } from '../core/render/glance';
+import { denoiserWeights } from '../server/denoiser-weights';
 import { applyChange, EMPTY_MODEL, type Model } from '../core/model/model';
 import { compileScene } from '../core/scene/compile';
 import { clearSky } from '../core/sky/sky-map';
@@ -35,6 +37,7 @@ const bytes = new Uint8Array(readFileSync(HOUSE));
 const api = await startIfc();
 const memory = new SceneMemory(kernelModule());
 const pool = nodePool(memory);
+const denoiser = new Denoiser(pool, denoiserWeights);
 memory.setSky(clearSky({ trueAltitudeDeg: 40, azimuthDeg: 200, trueNorthDeg: 0 }));
 memory.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
 
@@ -87,7 +90,7 @@ async function firstPicture(): Promise<number> {
   memory.camera(
     cameraFrame({ position: [target[0] - size, target[1] - size, target[2] + size * 0.5], target, focalMm: 35 }, WIDTH / HEIGHT),
   );
-  const glance = (await renderGlance(pool, WIDTH, HEIGHT))!;
+  const glance = (await renderGlance(pool, denoiser, WIDTH, HEIGHT))!;
   done('render');
   develop(glance.radiance, glance.width, 13, new Uint8Array(glance.width * glance.height * 4));
   done('develop');

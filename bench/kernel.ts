@@ -132,7 +132,7 @@ async function pictureSeconds(mesh: DressedMesh, threads: number): Promise<numbe
   const [width, height] = [480, 270];
   scene.setFilm(width, height);
   const pool = nodePool(scene, threads);
-  const render = (first: number) => pool.run({ kind: 'render', width, height, tile: 16, first, count: 1, step: 1, offsetX: 0, offsetY: 0 });
+  const render = (first: number) => pool.run({ kind: 'render', width, height, tile: 16, first, count: 1 });
   await render(0);
   let seconds = Infinity;
   for (let i = 1; i < 6; i++) {

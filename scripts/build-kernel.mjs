@@ -1,5 +1,5 @@
-// Compiles the light kernel to dist/kernel.wasm.
-import { mkdirSync } from 'node:fs';
+// Compiles the light kernel to dist/kernel.wasm, and puts the denoiser's weights beside it.
+import { copyFileSync, mkdirSync } from 'node:fs';
 import asc from 'assemblyscript/asc';
 
 mkdirSync('dist', { recursive: true });
@@ -14,3 +14,8 @@ if (error) {
   console.error(String(stderr));
   process.exit(1);
 }
+mkdirSync('dist/denoiser', { recursive: true });
+const weights = 'core/denoise/weights';
+copyFileSync(`${weights}/rt_hdr_alb_nrm_small.tza`, 'dist/denoiser/small.tza');
+copyFileSync(`${weights}/rt_hdr_alb_nrm.tza`, 'dist/denoiser/full.tza');
+copyFileSync(`${weights}/LICENSE`, 'dist/denoiser/LICENSE');

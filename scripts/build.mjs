@@ -38,7 +38,7 @@ const STEPS = [
   },
   {
     name: 'light kernel',
-    reads: ['core/kernel/assembly', 'scripts/build-kernel.mjs'],
+    reads: ['core/kernel/assembly', 'core/denoise/weights', 'scripts/build-kernel.mjs'],
     makes: 'dist/kernel.wasm',
     run: run('node', 'scripts/build-kernel.mjs'),
   },

@@ -7,7 +7,7 @@ import { firstComplaint, MAX_TEXT_BYTES } from '../core/model/protocol';
 import { printOrderSchema } from '../core/render/print';
 import type { BlobStore } from './blobs';
 import { FOR_EVER } from './caching';
-import { KERNEL_FILE, WEB_DIRECTORY } from './dist-paths';
+import { KERNEL_FILE, WEB_DIRECTORY, weightsFile } from './dist-paths';
 import { finishRoutes } from './finish-routes';
 import { scheduleRoutes } from './schedule-pdf';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
@@ -55,6 +55,10 @@ export function createApp(context: AppContext): { server: Server; endConnections
   hygieneRoutes(app, context);
   revisionRoutes(app, context);
   propertyRoutes(app, context);
+  for (const weights of ['small', 'full'] as const)
+    app.get(`/denoiser/${weights}`, (_, response) => {
+      response.type('application/octet-stream').sendFile(weightsFile(weights));
+    });
   app.get('/kernel.wasm', (_, response) => {
     response.sendFile(KERNEL_FILE);
   });

@@ -1,7 +1,10 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import type { KernelPool } from '../core/kernel/pool';
 import { box, matt, quad, testScene, uniformSky } from '../core/kernel/testing';
-import { GLANCE_SAMPLES, renderProgressively } from '../core/render/progressive';
+import { Denoiser } from '../core/denoise/denoiser';
+import { shippedWeights } from '../core/denoise/testing';
+import { GLANCE_SAMPLES } from '../core/render/glance';
+import { renderProgressively } from '../core/render/progressive';
 import { nodePool } from './node-pool';
 
 /** The pool on real threads: the same picture for any number of them, and an end as soon as it is asked for. */
@@ -29,7 +32,7 @@ function poolOf(threads: number): KernelPool {
 }
 
 const task = (count: number, tile = 16) =>
-  ({ kind: 'render', width, height, tile, first: 0, count, step: 1, offsetX: 0, offsetY: 0 }) as const;
+  ({ kind: 'render', width, height, tile, first: 0, count }) as const;
 
 describe('threads', () => {
   it('make the same film to the last bit, however many there are and however the picture is cut', async () => {
@@ -40,6 +43,16 @@ describe('threads', () => {
       films.push(Float32Array.from(pool.scene.filmData()));
     } // prettier-ignore
     for (const film of films.slice(1)) expect(film).toEqual(films[0]);
+  });
+
+  it('denoise to the last bit alike, however many there are', async () => {
+    const pictures = [];
+    for (const threads of [0, 1, 3]) {
+      const pool = poolOf(threads);
+      await pool.run(task(2));
+      pictures.push(Float32Array.from((await new Denoiser(pool, shippedWeights).denoised('small'))!));
+    }
+    for (const picture of pictures.slice(1)) expect(picture).toEqual(pictures[0]);
   });
 
   it('take one task after the other, and refuse two at once', async () => {
@@ -97,11 +110,10 @@ describe('threads', () => {
   it('give a progressive picture up when cancelled, having shown what they had', async () => {
     const pool = poolOf(2);
     const shown: number[] = [];
-    const finished = await renderProgressively(pool, {
+    const finished = await renderProgressively(pool, new Denoiser(pool, shippedWeights), {
       width,
       height,
       targetSamples: 100_000,
-      denoise: true,
       show: ({ samples }) => {
         shown.push(samples);
         if (samples >= 2)
@@ -111,7 +123,7 @@ describe('threads', () => {
       },
     });
     expect(finished).toBe(false);
-    expect(shown.slice(0, 3)).toEqual([GLANCE_SAMPLES, 4 / 16, 1]);
+    expect(shown.slice(0, 3)).toEqual([GLANCE_SAMPLES, 1, 2]);
     for (let i = 1; i < shown.length; i++) expect(shown[i]!).toBeGreaterThan(shown[i - 1]!);
   });
 });

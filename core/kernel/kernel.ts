@@ -1,4 +1,4 @@
-import { LAYOUT_VERSION } from './assembly/layout';
+import { LAYOUT_VERSION, NETWORK_SCRATCH, TRACE_SCRATCH } from './assembly/layout';
 
 /** The functions of the compiled kernel; see assembly/ for what each does. Pointers are byte offsets. */
 export interface KernelExports {
@@ -14,19 +14,8 @@ export interface KernelExports {
   traceAny(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, limit: number, mask: number): number;
   readonly hitDistance: WebAssembly.Global<'f32'>;
   readonly hitInstance: WebAssembly.Global<'i32'>;
-  renderTile(
-    scene: number,
-    x0: number,
-    y0: number,
-    x1: number,
-    y1: number,
-    first: number,
-    count: number,
-    step: number,
-    offsetX: number,
-    offsetY: number,
-  ): void;
-  renderGuides(scene: number, x0: number, y0: number, x1: number, y1: number): void;
+  renderTile(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
+  renderGuides(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
   measureIlluminance(
     scene: number,
     x: number,
@@ -39,22 +28,23 @@ export interface KernelExports {
     seed: number,
   ): number;
   measureRadiance(scene: number, x: number, y: number, z: number, dx: number, dy: number, dz: number, count: number, seed: number): number;
-  denoiseInput(scene: number, y0: number, y1: number, light: number, guide: number): void;
-  capOutliers(scene: number, y0: number, y1: number, source: number, target: number, guide: number): void;
-  returnExcess(scene: number, y0: number, y1: number, before: number, capped: number, target: number, guide: number): void;
-  denoisePass(
+  networkInput(scene: number, left: number, top: number, width: number, y0: number, y1: number, scale: number, target: number): void;
+  convolve(layer: number, y0: number, y1: number): void;
+  networkOutput(
     scene: number,
+    left: number,
+    top: number,
+    width: number,
     y0: number,
     y1: number,
-    step: number,
-    grid: number,
-    strictness: number,
+    scale: number,
     source: number,
-    target: number,
-    guide: number,
+    line: number,
+    inset: number,
+    above: number,
+    out: number,
   ): void;
-  fillGaps(scene: number, y0: number, y1: number, source: number, target: number, guide: number): void;
-  denoiseOutput(scene: number, y0: number, y1: number, light: number, out: number): void;
+  meanRadiance(scene: number, y0: number, y1: number, out: number): void;
   fresnel(cosine: number, eta: number): number;
   setTestMaterial(base: number, metalness: number, roughness: number, ior: number, transmission: number): void;
   setTestLayers(coat: number, coatRoughness: number, diffuseThrough: number): void;
@@ -73,7 +63,7 @@ export interface KernelExports {
   bsdfZ(): number;
 }
 
-export const THREAD_SCRATCH_BYTES = 8192;
+export const THREAD_SCRATCH_BYTES = TRACE_SCRATCH + NETWORK_SCRATCH;
 
 /** One instance of the kernel over shared memory: one per thread. */
 export function instantiateKernel(module: WebAssembly.Module, memory: WebAssembly.Memory): KernelExports {

@@ -128,11 +128,15 @@ export class SceneMemory {
     new Uint8Array(this.memory.memory.buffer, this.film, this.filmPixels * L.PIXEL_SIZE).fill(0);
   }
 
-  /** The film's floats, 16 a pixel (see assembly/layout.ts). */
-  filmData(): Float32Array {
+  get filmSize(): { width: number; height: number } {
     const view = this.memory.view();
-    const pixels = view.getInt32(this.scene + L.SCENE_WIDTH, true) * view.getInt32(this.scene + L.SCENE_HEIGHT, true);
-    return this.memory.floats(this.film, (pixels * L.PIXEL_SIZE) / 4);
+    return { width: view.getInt32(this.scene + L.SCENE_WIDTH, true), height: view.getInt32(this.scene + L.SCENE_HEIGHT, true) };
+  }
+
+  /** The film's floats (see PIXEL_SIZE in assembly/layout.ts). */
+  filmData(): Float32Array {
+    const { width, height } = this.filmSize;
+    return this.memory.floats(this.film, (width * height * L.PIXEL_SIZE) / 4);
   }
 
   /** Radiance map and its sampling tables, and the sun. */

@@ -363,7 +363,7 @@ describe('waves', () => {
       const frames = order.map((frame) => {
         scene.setTime(frame / 25);
         scene.setFilm(32, 16);
-        scene.kernel.renderTile(scene.scene, 0, 0, 32, 16, 0, 2, 1, 0, 0);
+        scene.kernel.renderTile(scene.scene, 0, 0, 32, 16, 0, 2);
         return [frame, [...scene.filmData()].join()] as const;
       });
       return new Map(frames);

@@ -3,34 +3,27 @@ import { instantiateKernel } from './kernel';
 
 /** Work that is cut into numbered pieces; any thread may take any piece, the result is the same. */
 export type Task =
+  | { kind: 'render'; width: number; height: number; tile: number; first: number; count: number }
+  | { kind: 'guides'; width: number; height: number; tile: number; first: number; count: number }
+  /** `width` and `height` in pixels of the network's picture, which begins at `left`, `top` of the film. */
+  | { kind: 'network-input'; height: number; rows: number; left: number; top: number; width: number; scale: number; target: number }
+  /** `height` in tiles of two rows. */
+  | { kind: 'convolve'; height: number; rows: number; layer: number }
   | {
-      kind: 'render';
-      width: number;
-      height: number;
-      tile: number;
-      first: number;
-      count: number;
-      step: number;
-      offsetX: number;
-      offsetY: number;
-    }
-  | { kind: 'guides'; width: number; height: number; tile: number }
-  | { kind: 'denoise-input'; height: number; rows: number; light: number; guide: number }
-  | { kind: 'cap-outliers'; height: number; rows: number; source: number; target: number; guide: number }
-  | { kind: 'return-excess'; height: number; rows: number; before: number; capped: number; target: number; guide: number }
-  | {
-      kind: 'denoise-pass';
+      kind: 'network-output';
       height: number;
       rows: number;
-      step: number;
-      grid: number;
-      strictness: number;
+      left: number;
+      top: number;
+      width: number;
+      scale: number;
       source: number;
-      target: number;
-      guide: number;
+      line: number;
+      inset: number;
+      above: number;
+      out: number;
     }
-  | { kind: 'fill-gaps'; height: number; rows: number; source: number; target: number; guide: number }
-  | { kind: 'denoise-output'; height: number; rows: number; light: number; out: number };
+  | { kind: 'mean-radiance'; height: number; rows: number; out: number };
 
 export type ToThread =
   | { type: 'start'; module: WebAssembly.Module; memory: WebAssembly.Memory; scene: number; scratch: number; control: number }
@@ -73,19 +66,19 @@ export function runPiece(kernel: KernelExports, scene: number, task: Task, piece
     const y0 = Math.floor(piece / columns) * task.tile;
     const x1 = Math.min(task.width, x0 + task.tile);
     const y1 = Math.min(task.height, y0 + task.tile);
-    if (task.kind === 'guides') kernel.renderGuides(scene, x0, y0, x1, y1);
-    else kernel.renderTile(scene, x0, y0, x1, y1, task.first, task.count, task.step, task.offsetX, task.offsetY);
+    if (task.kind === 'guides') kernel.renderGuides(scene, x0, y0, x1, y1, task.first, task.count);
+    else kernel.renderTile(scene, x0, y0, x1, y1, task.first, task.count);
     return;
   }
   const y0 = piece * task.rows;
   const y1 = Math.min(task.height, y0 + task.rows);
-  if (task.kind === 'denoise-input') kernel.denoiseInput(scene, y0, y1, task.light, task.guide);
-  else if (task.kind === 'cap-outliers') kernel.capOutliers(scene, y0, y1, task.source, task.target, task.guide);
-  else if (task.kind === 'return-excess') kernel.returnExcess(scene, y0, y1, task.before, task.capped, task.target, task.guide);
-  else if (task.kind === 'denoise-pass')
-    kernel.denoisePass(scene, y0, y1, task.step, task.grid, task.strictness, task.source, task.target, task.guide);
-  else if (task.kind === 'fill-gaps') kernel.fillGaps(scene, y0, y1, task.source, task.target, task.guide);
-  else kernel.denoiseOutput(scene, y0, y1, task.light, task.out);
+  if (task.kind === 'network-input') kernel.networkInput(scene, task.left, task.top, task.width, y0, y1, task.scale, task.target);
+  else if (task.kind === 'convolve') kernel.convolve(task.layer, y0, y1);
+  else if (task.kind === 'mean-radiance') kernel.meanRadiance(scene, y0, y1, task.out);
+  else {
+    const { left, top, width, scale, source, line, inset, above, out } = task;
+    kernel.networkOutput(scene, left, top, width, y0, y1, scale, source, line, inset, above, out);
+  }
 }
 
 /** A render thread's whole life: take pieces until none are left or the generation has moved on. */

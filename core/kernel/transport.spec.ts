@@ -168,7 +168,7 @@ describe('light transport', () => {
       scene.setFilm(48, 32);
       for (let y = 0; y < 32; y += tile)
         for (let x = 0; x < 48; x += tile)
-          scene.kernel.renderTile(scene.scene, x, y, Math.min(48, x + tile), Math.min(32, y + tile), 0, samples, 1, 0, 0);
+          scene.kernel.renderTile(scene.scene, x, y, Math.min(48, x + tile), Math.min(32, y + tile), 0, samples);
       return Float32Array.from(scene.filmData());
     };
     const a = render(32, 1, 8);

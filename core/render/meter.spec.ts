@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Walk } from '../camera/walk';
+import { Denoiser } from '../denoise/denoiser';
+import { shippedWeights } from '../denoise/testing';
 import { KernelPool } from '../kernel/pool';
 import { matt, quad, testScene, uniformSky } from '../kernel/testing';
 import { evAt, meterWalk } from './meter';
@@ -27,7 +29,8 @@ const walk: Walk = {
 
 describe('a walk’s exposure', () => {
   it('is that of each place: outside less is let in than inside, without a jump between', async () => {
-    const exposures = (await meterWalk(new KernelPool(hall(), () => { throw new Error('none'); }, 0), walk, 16 / 9))!; // prettier-ignore
+    const pool = new KernelPool(hall(), () => { throw new Error('none'); }, 0); // prettier-ignore
+    const exposures = (await meterWalk(pool, new Denoiser(pool, shippedWeights), walk, 16 / 9))!;
     const [outside, inside] = [evAt(exposures, 0), evAt(exposures, 10)];
     expect(outside - inside).toBeGreaterThan(2);
     let most = 0;

@@ -1,8 +1,9 @@
 import { cameraFrame } from '../camera/camera';
 import { WalkWay, type Walk } from '../camera/walk';
 import { automaticEv } from '../image/exposure';
+import type { Denoiser } from '../denoise/denoiser';
 import type { KernelPool } from '../kernel/pool';
-import { renderGlance } from './progressive';
+import { renderGlance } from './glance';
 
 /** EV100 along a walk, at even moments from its start to its end. */
 export interface Exposures {
@@ -26,14 +27,14 @@ export function evAt({ seconds, ev100 }: Exposures, at: number): number {
  * black; readings lean on their neighbours, as an eye adapts. Undefined when cancelled. The scene and its sky must be set; camera
  * and film are changed.
  */
-export async function meterWalk(pool: KernelPool, walk: Walk, aspect: number): Promise<Exposures | undefined> {
+export async function meterWalk(pool: KernelPool, denoiser: Denoiser, walk: Walk, aspect: number): Promise<Exposures | undefined> {
   const way = new WalkWay(walk);
   const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(walk.seconds)));
   const [width, height] = aspect >= 1 ? [METER_WIDTH, Math.round(METER_WIDTH / aspect)] : [Math.round(METER_WIDTH * aspect), METER_WIDTH];
   const read: number[] = [];
   for (let i = 0; i <= last; i++) {
     pool.scene.camera(cameraFrame(way.cameraAt((i / last) * walk.seconds), aspect));
-    const glance = await renderGlance(pool, width, height);
+    const glance = await renderGlance(pool, denoiser, width, height);
     if (!glance) return undefined;
     read.push(automaticEv(glance.radiance));
   }

@@ -4,12 +4,13 @@ import sharp from 'sharp';
 import type { Finish } from '../../core/finish/finish';
 import { mapSetsOf } from '../../core/finish/maps/pictures';
 import { TEST_CARD_EV, testCardCamera, testCardMesh, testCardScene, testCardSky } from '../../core/finish/test-card';
+import { Denoiser } from '../../core/denoise/denoiser';
 import { develop, exposureScale } from '../../core/image/tone';
 import { KernelPool } from '../../core/kernel/pool';
 import { SceneMemory } from '../../core/kernel/scene-memory';
-import { PictureBuffers } from '../../core/render/denoise';
 import { FIREFLY_LIMIT } from '../../core/render/print';
 import { BlobStore } from '../blobs';
+import { denoiserWeights } from '../denoiser-weights';
 import { KERNEL_FILE } from '../dist-paths';
 import { loadMaps } from '../scene-assets';
 
@@ -35,19 +36,16 @@ const pool = new KernelPool(
   0,
 );
 
+const denoiser = new Denoiser(pool, denoiserWeights);
+
 async function render({ finish, blobs }: PreviewOrder): Promise<Uint8Array> {
   const store = new BlobStore(blobs);
   const maps = new Map(await Promise.all(mapSetsOf(finish.maps).map(async (name) => [name, await loadMaps(name, store)] as const)));
   scene.setScene(testCardScene(finish), { mesh: testCardMesh, maps: (name) => maps.get(name) });
   scene.setFilm(WIDTH, HEIGHT);
-  await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: SAMPLES, step: 1, offsetX: 0, offsetY: 0 });
-  const buffers = new PictureBuffers(pool, WIDTH, HEIGHT);
+  await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: SAMPLES });
   const rgba = new Uint8Array(WIDTH * HEIGHT * 4);
-  try {
-    develop((await buffers.radiance(true))!, WIDTH, TEST_CARD_EV, rgba);
-  } finally {
-    buffers.release();
-  }
+  develop((await denoiser.denoised('full'))!, WIDTH, TEST_CARD_EV, rgba);
   return sharp(rgba, { raw: { width: WIDTH, height: HEIGHT, channels: 4 } })
     .removeAlpha()
     .png()

@@ -5,17 +5,18 @@ import { parentPort, workerData } from 'node:worker_threads';
 import sharp from 'sharp';
 import { cameraFrame } from '../../core/camera/camera';
 import type { Walk } from '../../core/camera/walk';
+import { Denoiser } from '../../core/denoise/denoiser';
 import { develop, exposureScale } from '../../core/image/tone';
 import type { KernelPool } from '../../core/kernel/pool';
 import { SceneMemory, type SceneAssets } from '../../core/kernel/scene-memory';
 import { setLivingScene } from '../../core/living/with-blades';
-import { PictureBuffers } from '../../core/render/denoise';
 import { evAt, meterWalk, type Exposures } from '../../core/render/meter';
 import { FIREFLY_LIMIT, frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { clearSky } from '../../core/sky/sky-map';
 import { BlobStore } from '../blobs';
 import { KERNEL_FILE } from '../dist-paths';
+import { denoiserWeights } from '../denoiser-weights';
 import { fineMaps } from '../fine-maps';
 import { nodePool } from '../node-pool';
 import { loadAssets } from '../scene-assets';
@@ -60,10 +61,10 @@ async function main(): Promise<void> {
   scene.setSky(clearSky(spec.sky));
   const assets = await assetsFor();
   const pool = nodePool(scene);
-  const buffers = new PictureBuffers(pool, order.width, order.height);
+  const denoiser = new Denoiser(pool, denoiserWeights);
   const left = Array.from({ length: frames }, (_, i) => i).filter((i) => !existsSync(pictureOf(i)));
   const told = progress((frames - left.length) * perFrame);
-  const exposures = order.walk?.metered ? await metered(pool, order.walk, assets) : undefined;
+  const exposures = order.walk?.metered ? await metered(pool, denoiser, order.walk, assets) : undefined;
   for (const frame of left) {
     const { camera, timeS } = at(frame);
     const ev100 = exposures ? evAt(exposures, timeS - order.timeS) : order.ev100;
@@ -74,7 +75,7 @@ async function main(): Promise<void> {
     scene.camera(axes);
     scene.setFilm(order.width, order.height);
     await renderSamples(pool, frame, told);
-    await writePicture(buffers, ev100, pictureOf(frame));
+    await writePicture(denoiser, ev100, pictureOf(frame));
   }
   await writeThumbnail(pictureOf(0));
   if (order.walk) await writeWalk(output, frames, order.walk.framesPerSecond, spec.metadata);
@@ -83,11 +84,11 @@ async function main(): Promise<void> {
   pool.close();
 }
 
-async function metered(pool: KernelPool, walk: Walk, assets: SceneAssets): Promise<Exposures> {
+async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, assets: SceneAssets): Promise<Exposures> {
   const aspect = order.width / order.height;
   setLivingScene(pool.scene, spec.scene, assets, cameraFrame(walk.stops[0]!, aspect));
   pool.scene.settings({ seed: order.seed, maxDepth, clampCdM2: 0 });
-  return (await meterWalk(pool, walk, aspect))!;
+  return (await meterWalk(pool, denoiser, walk, aspect))!;
 }
 
 /** What is seen closely wears finer maps, the same all along a walk, but not in a proof, which is to be there soon. */
@@ -120,7 +121,7 @@ async function renderSamples(pool: KernelPool, frame: number, told: (samples: nu
   const done = readFilm(pool.scene, frame);
   let keepAt = Date.now() + KEEP_EVERY_MS;
   for (let sample = done; sample < perFrame; sample++) {
-    await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1, step: 1, offsetX: 0, offsetY: 0 });
+    await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1 });
     told(sample === done ? done + 1 : 1);
     const now = Date.now();
     if (now > keepAt && sample + 1 < perFrame) {
@@ -154,9 +155,9 @@ function readFilm(scene: SceneMemory, frame: number): number {
   return bytes.readDoubleLE(8);
 }
 
-async function writePicture(buffers: PictureBuffers, ev100: number, file: string): Promise<void> {
+async function writePicture(denoiser: Denoiser, ev100: number, file: string): Promise<void> {
   const { width, height, denoise } = order;
-  const radiance = (await buffers.radiance(denoise))!;
+  const radiance = (await (denoise ? denoiser.denoised('full') : denoiser.plain()))!;
   const rgba = new Uint8Array(width * height * 4);
   develop(radiance, width, ev100, rgba);
   const picture = sharp(rgba, { raw: { width, height, channels: 4 } }).removeAlpha();

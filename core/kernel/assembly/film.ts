@@ -4,9 +4,7 @@ import {
   PIXEL_COUNT,
   PIXEL_DEPTH,
   PIXEL_GUIDES,
-  PIXEL_LUMINANCE_SQUARED,
   PIXEL_NORMAL,
-  PIXEL_ODD,
   PIXEL_SIZE,
   SCENE_CAMERA,
   SCENE_FILM,
@@ -37,64 +35,66 @@ function accumulate(q: usize, value: f32): void {
   store<f32>(q, load<f32>(q) + value);
 }
 
-function addGuide(q: usize): void {
-  if (g.astray) return;
-  accumulate(q + PIXEL_ALBEDO, g.albedoR);
-  accumulate(q + PIXEL_ALBEDO + 4, g.albedoG);
-  accumulate(q + PIXEL_ALBEDO + 8, g.albedoB);
-  accumulate(q + PIXEL_NORMAL, g.guideX);
-  accumulate(q + PIXEL_NORMAL + 4, g.guideY);
-  accumulate(q + PIXEL_NORMAL + 8, g.guideZ);
-  accumulate(q + PIXEL_DEPTH, min<f32>(<f32>1e5, g.guideDepth));
+function addGuides(q: usize): void {
+  if (g.astray || g.shares <= 0) return;
+  const share: f32 = 1 / g.shares;
+  accumulate(q + PIXEL_ALBEDO, g.albedoR * share);
+  accumulate(q + PIXEL_ALBEDO + 4, g.albedoG * share);
+  accumulate(q + PIXEL_ALBEDO + 8, g.albedoB * share);
+  accumulate(q + PIXEL_NORMAL, g.normalX * share);
+  accumulate(q + PIXEL_NORMAL + 4, g.normalY * share);
+  accumulate(q + PIXEL_NORMAL + 8, g.normalZ * share);
+  accumulate(q + PIXEL_DEPTH, g.distance * share);
   accumulate(q + PIXEL_GUIDES, 1);
+}
+
+// @ts-ignore: decorator
+@inline
+function filmPixel(scene: usize, x: i32, y: i32): usize {
+  return <usize>load<u32>(scene, SCENE_FILM) + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * PIXEL_SIZE;
+}
+
+/** A camera ray somewhere in the pixel, left in maths.r*. */
+function jitteredRay(scene: usize, x: i32, y: i32, sample: i32): void {
+  startSample(x, y, sample, load<u32>(scene, SCENE_SEED));
+  const jitter = nextPair();
+  cameraRay(scene, <f32>x + jitter, <f32>y + second);
 }
 
 function samplePixel(scene: usize, x: i32, y: i32, sample: i32): void {
   const c = scene + SCENE_CAMERA;
-  startSample(x, y, sample, load<u32>(scene, SCENE_SEED));
-  const jitter = nextPair();
-  cameraRay(scene, <f32>x + jitter, <f32>y + second);
+  jitteredRay(scene, x, y, sample);
   p.tracePath(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
-  const q = <usize>load<u32>(scene, SCENE_FILM) + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * PIXEL_SIZE;
-  const light = m.luminance(p.radianceR, p.radianceG, p.radianceB);
+  const q = filmPixel(scene, x, y);
   accumulate(q, p.radianceR);
   accumulate(q + 4, p.radianceG);
   accumulate(q + 8, p.radianceB);
-  accumulate(q + PIXEL_LUMINANCE_SQUARED, light * light);
   accumulate(q + PIXEL_COUNT, 1);
-  addGuide(q);
-  if (sample & 1) {
-    accumulate(q + PIXEL_ODD, p.radianceR);
-    accumulate(q + PIXEL_ODD + 4, p.radianceG);
-    accumulate(q + PIXEL_ODD + 8, p.radianceB);
-  }
+  addGuides(q);
 }
 
 /**
- * Adds samples `first` to `first + count - 1` to the pixels of a rectangle that lie on a grid of `step` pixels,
- * `offsetX` and `offsetY` in from its multiples. The result does not depend on how a picture is cut into rectangles.
+ * Adds samples `first` to `first + count - 1` to the pixels of a rectangle. The result does not depend on how a picture is cut
+ * into rectangles.
  */
-export function renderTile(
-  scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, first: i32, count: i32, step: i32, offsetX: i32, offsetY: i32,
-): void {
-  for (let y = y0 + ((offsetY - (y0 % step) + step) % step); y < y1; y += step)
-    for (let x = x0 + ((offsetX - (x0 % step) + step) % step); x < x1; x += step)
-      for (let i = 0; i < count; i++) samplePixel(scene, x, y, first + i);
+export function renderTile(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, first: i32, count: i32): void {
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) for (let i = 0; i < count; i++) samplePixel(scene, x, y, first + i);
 }
 
-/**
- * Adds the guides (albedo, normal, depth) of every pixel's centre without any light, so that a picture can be shown when
- * only some of its pixels have samples.
- */
-export function renderGuides(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32): void {
+/** Guides are sought through other places of a pixel than its first samples. */
+const GUIDES_FIRST: i32 = 1 << 16;
+
+/** Adds so many more guides (albedo, normal, depth) to every pixel of a rectangle, without any light. */
+export function renderGuides(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, first: i32, count: i32): void {
   const c = scene + SCENE_CAMERA;
   for (let y = y0; y < y1; y++)
-    for (let x = x0; x < x1; x++) {
-      startSample(x, y, 0, load<u32>(scene, SCENE_SEED));
-      cameraRay(scene, <f32>x + 0.5, <f32>y + 0.5);
-      g.traceGuide(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
-      addGuide(<usize>load<u32>(scene, SCENE_FILM) + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * PIXEL_SIZE);
-    }
+    for (let x = x0; x < x1; x++)
+      for (let i = 0; i < count; i++) {
+        jitteredRay(scene, x, y, GUIDES_FIRST + first + i);
+        p.traceGuides(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+        addGuides(filmPixel(scene, x, y));
+      }
 }
 
 /** Mean illuminance (lux, luminance-weighted) at a point over `count` samples. */

@@ -1,77 +1,80 @@
-/** What the denoiser is guided by: colour, normal and distance of the first surface of a path that is not clear. */
-import * as m from './maths';
-import * as outline from './outline';
-import { clearance } from './shadow';
+/**
+ * What the denoiser is guided by: colour, normal and distance of the first rough surface that a path shows. What lies behind clear
+ * panes or in mirrors counts as if it were seen directly; where a pane both shows and mirrors, each by its share.
+ */
 import { SMOOTH_ROUGHNESS } from './bsdf';
 import * as s from './surface';
-import { hitDistance, traceClosest } from './trace';
 
-const MAX_CROSSINGS: i32 = 32;
-const FAR: f32 = 1e30;
+const MIRROR_METALNESS: f32 = 0.9;
+const FAR: f32 = 1e5;
 
-export let albedoR: f32 = 1;
-export let albedoG: f32 = 1;
-export let albedoB: f32 = 1;
-export let guideX: f32 = 0;
-export let guideY: f32 = 0;
-export let guideZ: f32 = 0;
-export let guideDepth: f32 = FAR;
+/** Sums by share: albedo, normal, distance from the eye in metres, and the shares themselves. */
+export let albedoR: f32 = 0;
+export let albedoG: f32 = 0;
+export let albedoB: f32 = 0;
+export let normalX: f32 = 0;
+export let normalY: f32 = 0;
+export let normalZ: f32 = 0;
+export let distance: f32 = 0;
+export let shares: f32 = 0;
 /** The path has its guide, or is to have none. */
 export let guided: bool = false;
 /** The path left by chance what its pixel shows: it says nothing of it. */
 export let astray: bool = false;
 
+/** Share of the pixel that the path stands for, and what mirrors have left of each colour. */
+let share: f32 = 1;
+let tintR: f32 = 1;
+let tintG: f32 = 1;
+let tintB: f32 = 1;
+
 export function begin(): void {
-  albedoR = albedoG = albedoB = 1;
-  guideX = guideY = guideZ = 0;
-  guideDepth = FAR;
+  albedoR = albedoG = albedoB = 0;
+  normalX = normalY = normalZ = 0;
+  distance = shares = 0;
   guided = astray = false;
+  take(1);
+}
+
+/** The path that follows stands for a share of the pixel. */
+export function take(part: f32): void {
+  share = part;
+  tintR = tintG = tintB = 1;
+  guided = false;
+}
+
+/** From here on nothing is a guide. */
+export function stop(): void {
+  guided = true;
 }
 
 export function goAstray(): void {
   if (!guided) guided = astray = true;
 }
 
-export function hold(on: bool): void {
-  guided = on;
-}
-
-/** The surface that surface.ts has resolved, so far from the eye; the first one counts. */
-export function guide(depth: f32): void {
+/** The surface that surface.ts has resolved, so far from the eye: a guide, unless it is a mirror. */
+export function meet(depth: f32): void {
   if (guided) return;
+  if (s.metalness >= MIRROR_METALNESS && s.roughness < SMOOTH_ROUGHNESS) {
+    tintR *= s.baseR;
+    tintG *= s.baseG;
+    tintB *= s.baseB;
+  } else add(s.baseR * tintR, s.baseG * tintG, s.baseB * tintB, s.nx, s.ny, s.nz, depth);
+}
+
+/** The path has left the scene: the sky is white and faces nowhere. */
+export function leave(): void {
+  if (!guided) add(tintR, tintG, tintB, 0, 0, 0, FAR);
+}
+
+function add(r: f32, g: f32, b: f32, x: f32, y: f32, z: f32, depth: f32): void {
   guided = true;
-  albedoR = max<f32>(<f32>0.01, s.baseR);
-  albedoG = max<f32>(<f32>0.01, s.baseG);
-  albedoB = max<f32>(<f32>0.01, s.baseB);
-  guideX = s.nx;
-  guideY = s.ny;
-  guideZ = s.nz;
-  guideDepth = depth;
+  albedoR += share * r;
+  albedoG += share * g;
+  albedoB += share * b;
+  normalX += share * x;
+  normalY += share * y;
+  normalZ += share * z;
+  distance += share * min(FAR, depth);
+  shares += share;
 }
-
-/** Only the guides of what a ray shows: the first surface that is not clear. */
-export function traceGuide(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
-  begin();
-  let depth: f32 = 0;
-  for (let k = 0; k < MAX_CROSSINGS; k++) {
-    if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) return;
-    depth += hitDistance;
-    s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
-    if (outline.passes(dx, dy, dz)) {
-      ox = outline.x;
-      oy = outline.y;
-      oz = outline.z;
-      continue;
-    }
-    const clear = s.transmission > 0 && s.roughness < SMOOTH_ROUGHNESS && -m.dot(dx, dy, dz, s.nx, s.ny, s.nz) >= <f32>0.35;
-    if (!clear && s.opacity >= <f32>0.5) {
-      guide(depth);
-      return;
-    }
-    const gap = clearance(s.px, s.py, s.pz);
-    ox = s.px + dx * gap;
-    oy = s.py + dy * gap;
-    oz = s.pz + dz * gap;
-  }
-}
-

@@ -1,25 +1,28 @@
 /** What the host may call. Every thread has its own instance of this module over the one shared memory. */
-import { LAYOUT_VERSION } from './layout';
+import { LAYOUT_VERSION, TRACE_SCRATCH } from './layout';
 import * as b from './bsdf';
 import * as m from './maths';
 import * as s from './surface';
 import { attachTrace } from './trace';
 import { filmB, filmG, filmR, mirrorFilm } from './thin-film';
+import { attachNetwork } from './unet';
 
 export { referenceCapacity } from './presplit';
 export { bvhScratchSize, buildMesh, buildInstances, builtLeafCount } from './bvh';
 export { traceBatch, traceClosest, traceAny, hitDistance, hitInstance } from './trace';
 export { renderTile, renderGuides, measureIlluminance, measureRadiance } from './film';
-export { denoiseInput, capOutliers, returnExcess, denoisePass, fillGaps, denoiseOutput } from './denoise';
+export { meanRadiance, networkInput, networkOutput } from './network-picture';
+export { convolve } from './unet';
 export { fresnel } from './bsdf';
 
 export function layoutVersion(): i32 {
   return LAYOUT_VERSION;
 }
 
-/** Binds this thread to a scene; `scratch` is 8 KiB of its own, 16-byte aligned. */
+/** Binds this thread to a scene; `scratch` is zeroed working memory of its own, TRACE_SCRATCH and NETWORK_SCRATCH bytes, 16-byte aligned. */
 export function attach(scene: usize, scratch: usize): void {
   attachTrace(scene, scratch);
+  attachNetwork(scratch + TRACE_SCRATCH);
 }
 
 /** For tests: sets a bare material, then evaluates or samples it. Results by the getters below. */

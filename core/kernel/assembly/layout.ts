@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 20;
+export const LAYOUT_VERSION: i32 = 21;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -155,18 +155,43 @@ export const LIGHT_PROBABILITY: usize = 52;
 export const LIGHT_AREA: usize = 56;
 export const LIGHT_IS_LAMP: i32 = 0;
 
-/**
- * Film pixel, f32: radiance sum rgb, luminance-squared sum; albedo sum rgb, sample count;
- * normal sum xyz, depth sum; radiance sum rgb of the odd samples, guide count.
- */
-export const PIXEL_SIZE: usize = 64;
-export const PIXEL_LUMINANCE_SQUARED: usize = 12;
+/** Film pixel, f32: radiance sum rgb, sample count; albedo sum rgb, guide count; normal sum xyz, depth sum. */
+export const PIXEL_SIZE: usize = 48;
+export const PIXEL_COUNT: usize = 12;
 export const PIXEL_ALBEDO: usize = 16;
-export const PIXEL_COUNT: usize = 28;
+export const PIXEL_GUIDES: usize = 28;
 export const PIXEL_NORMAL: usize = 32;
 export const PIXEL_DEPTH: usize = 44;
-export const PIXEL_ODD: usize = 48;
-export const PIXEL_GUIDES: usize = 60;
+
+/** Working memory of a thread's ray traversal, bytes. */
+export const TRACE_SCRATCH: usize = 8192;
+
+/** Of the denoising network, see unet.ts: tiles that are taken at once, the most channels that a layer reads, and a thread's working memory. */
+export const NETWORK_TILES: i32 = 16;
+export const NETWORK_CHANNELS: usize = 160;
+export const NETWORK_SCRATCH: usize = 180224;
+/** A pixel of what the network is given: light, albedo and normal as it was taught to read them, and three zeros; f32. */
+export const NETWORK_INPUTS: i32 = 12;
+/** Channels of what it gives back, of which the first three are light; f32. */
+export const NETWORK_OUTPUTS: i32 = 8;
+
+/**
+ * Layer: pointer to a picture of half the size or 0, its channels; pointer to one of the full size, its channels; pointer to what
+ * comes out, its channels, 1 if that is halved; weights [block of 8 output channels][place of 16][input channel][8] and biases
+ * (pointers); width and height of what is read.
+ */
+export const LAYER_SIZE: usize = 64;
+export const LAYER_LOW: usize = 0;
+export const LAYER_LOW_CHANNELS: usize = 4;
+export const LAYER_SOURCE: usize = 8;
+export const LAYER_SOURCE_CHANNELS: usize = 12;
+export const LAYER_TARGET: usize = 16;
+export const LAYER_CHANNELS: usize = 20;
+export const LAYER_HALVED: usize = 24;
+export const LAYER_WEIGHTS: usize = 28;
+export const LAYER_BIAS: usize = 32;
+export const LAYER_WIDTH: usize = 36;
+export const LAYER_HEIGHT: usize = 40;
 
 export const SCENE_TLAS_NODES: usize = 0;
 export const SCENE_INSTANCES: usize = 8;

@@ -59,6 +59,7 @@ function add(r: f32, g: f32, bl: f32, weight: f32, bounce: i32): void {
 
 /** Sky and sun at the end of a path that left the scene. */
 function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, bounce: i32): void {
+  g.leave();
   if (pdf < 0) {
     k.seeSky(scene, dx, dy, dz);
     add(k.skyR, k.skyG, k.skyB, 1, bounce);
@@ -177,21 +178,31 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
   return share;
 }
 
-/** Radiance arriving at a point from a direction, into radiance*; the guides for denoising are left in albedo* and guide*. */
+/** No light is asked for, and a path ends where it has its guide. */
+let onlyGuides: bool = false;
+
+/** Finds the guides for denoising alone, see guide.ts. */
+export function traceGuides(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+  onlyGuides = true;
+  tracePath(scene, ox, oy, oz, dx, dy, dz);
+  onlyGuides = false;
+}
+
+/** Radiance arriving at a point from a direction, into radiance*; the guides for denoising are left in guide.ts. */
 export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = 1;
   onlyColour = -1;
   g.begin();
   scattered = false;
-  walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0);
+  walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0, 0);
 }
 
-function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, firstBounce: i32): void {
+function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, firstBounce: i32, metresFromEye: f32): void {
   ceiling = load<f32>(scene, SCENE_CLAMP);
   const maxDepth = load<i32>(scene, SCENE_MAX_DEPTH);
   let travelled: f32 = 0,
-    fromEye: f32 = 0;
+    fromEye = metresFromEye;
   let bounce = firstBounce,
     crossings = 0;
   /** The path leaves a place on a relief. */
@@ -270,18 +281,16 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         const snx = s.nx,
           sny = s.ny,
           snz = s.nz;
-        if (cosine < <f32>0.35) g.guide(fromEye);
         tR *= reflectance;
         tG *= reflectance;
         tB *= reflectance;
         const mx = dx + 2 * cosine * snx,
           my = dy + 2 * cosine * sny,
           mz = dz + 2 * cosine * snz;
-        const held = g.guided,
-          colour = onlyColour;
-        g.hold(true);
-        if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1);
-        g.hold(held);
+        const colour = onlyColour;
+        g.take(reflectance);
+        if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1, fromEye);
+        g.take(1 - reflectance);
         onlyColour = colour;
         scattered = false;
         const rest: f32 = 1 - reflectance;
@@ -297,8 +306,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         dz += 2 * cosine * s.nz;
         lift = gap;
         pdf = -1;
-        if (cosine < <f32>0.35) g.guide(fromEye);
-        else g.goAstray();
+        g.goAstray();
         bounce++;
       } else if ((u - reflectance) / (1 - reflectance) < s.transmission) {
         tR *= surfaceTint(s.baseR);
@@ -326,8 +334,8 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         continue;
       }
     }
-    g.guide(fromEye);
-    if (bounce >= maxDepth) return;
+    g.meet(fromEye);
+    if (bounce >= maxDepth || (onlyGuides && g.guided)) return;
     let x = s.px,
       y = s.py,
       z = s.pz,
@@ -350,7 +358,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     }
     b.prepare(wz);
     s.holdRelief();
-    share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
+    if (!onlyGuides) share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
 
     const choice = nextPair(),
       roulette = second;
@@ -440,7 +448,7 @@ function refract(dx: f32, dy: f32, dz: f32, cosine: f32): void {
 export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): void {
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = <f32>3.14159265;
-  g.hold(true);
+  g.stop();
   scattered = true;
   ceiling = 0;
   relief.release();
@@ -458,5 +466,5 @@ export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32,
   setFrame(nx, ny, nz);
   m.toWorld(b.wiX, b.wiY, b.wiZ);
   const gap = clearance(x, y, z);
-  walkPath(scene, x + nx * gap, y + ny * gap, z + nz * gap, m.rx, m.ry, m.rz, b.pdf, share, 1);
+  walkPath(scene, x + nx * gap, y + ny * gap, z + nz * gap, m.rx, m.ry, m.rz, b.pdf, share, 1, 0);
 }

@@ -6,6 +6,7 @@ import { blobOf, decodeMesh, isAsLaid, type Mesh } from '../../../core/geometry/
 import { decodeMaps, KEPT_MAPS, mapSetOf } from '../../../core/finish/maps/generate';
 import { composePictures, picturesOf } from '../../../core/finish/maps/pictures';
 import { MAP_KINDS, type MapSet, type TextureImage } from '../../../core/finish/maps/texture-image';
+import { Denoiser, type WeightFiles } from '../../../core/denoise/denoiser';
 import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
 import { automaticEv } from '../../../core/image/exposure';
 import { meterWalk } from '../../../core/render/meter';
@@ -16,7 +17,8 @@ import { SceneMemory, type RenderedInstance, type RenderedScene } from '../../..
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
 import { FIREFLY_LIMIT } from '../../../core/render/print';
-import { GLANCE_SAMPLES, renderProgressively } from '../../../core/render/progressive';
+import { GLANCE_SAMPLES } from '../../../core/render/glance';
+import { renderProgressively } from '../../../core/render/progressive';
 import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
 import type { Exposure, FromRefiner, MapImages, RefineView, ToRefiner } from './refine-messages';
@@ -36,6 +38,7 @@ const meshes = new Map<string, DressedMesh>();
 const maps = new Map<string, MapSet>();
 let memory: SceneMemory | undefined;
 let pool: KernelPool | undefined;
+let denoiser: Denoiser | undefined;
 const received = new SceneReceiver();
 let scene: RenderedScene = { instances: [], lamps: [] };
 let sceneStale = true;
@@ -61,6 +64,7 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
     case 'start':
       memory = new SceneMemory(data.module);
       pool = new KernelPool(memory, portThreads(data.ports), data.ports.length);
+      denoiser = new Denoiser(pool, fetchWeights);
       break;
     case 'need-meshes':
       void fetchMeshes(data.hashes);
@@ -171,7 +175,7 @@ async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): P
   const m = memory!;
   setScene(m, cameraFrame(walk.stops[0]!, aspect));
   m.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
-  const exposures = await meterWalk(pool!, walk, aspect);
+  const exposures = await meterWalk(pool!, denoiser!, walk, aspect);
   // Cancelled by something else, it is begun again after that.
   if (!exposures) return;
   toMeter = undefined;
@@ -186,11 +190,10 @@ async function renderView(asked: RefineView): Promise<void> {
   m.setTime(asked.timeS);
   const ev = exposure.mode === 'fixed' ? exposure.ev100 : lastEv;
   m.settings({ seed: 1, maxDepth: 6, clampCdM2: FIREFLY_LIMIT / exposureScale(ev) });
-  await renderProgressively(pool!, {
+  await renderProgressively(pool!, denoiser!, {
     width: asked.width,
     height: asked.height,
     targetSamples: asked.samples,
-    denoise: true,
     show: ({ samples, width, height, radiance }) => {
       if (restart) return;
       if (exposure.mode === 'auto') lastEv = automaticEv(radiance);
@@ -225,6 +228,8 @@ function tuftGroups(blades: readonly RenderedInstance[]): TuftGroup[] {
     };
   });
 }
+
+const fetchWeights: WeightFiles = async (weights) => new Uint8Array(await (await fetch(`/denoiser/${weights}`)).arrayBuffer());
 
 /** Meshes come in parts, so that a large model is seen early. */
 async function fetchMeshes(keys: string[]): Promise<void> {
