@@ -9,6 +9,7 @@ import { cameraFrame } from '../core/camera/camera';
 import { develop } from '../core/image/tone';
 import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule } from '../core/kernel/testing';
+import { SCREEN_WHITE } from '../core/image/white-balance';
 import { Denoiser } from '../core/denoise/denoiser';
 import { renderGlance } from '../core/render/glance';
 import { denoiserWeights } from '../server/denoiser-weights';
@@ -39,7 +40,7 @@ const memory = new SceneMemory(kernelModule());
 const pool = nodePool(memory);
 const denoiser = new Denoiser(pool, denoiserWeights);
 memory.setSky(clearSky({ trueAltitudeDeg: 40, azimuthDeg: 200, trueNorthDeg: 0 }));
-memory.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
+memory.settings({ seed: 1, maxDepth: 6 });
 
 /** Milliseconds of each part of the way, of every run. */
 const parts = new Map<string, number[]>();
@@ -92,7 +93,7 @@ async function firstPicture(): Promise<number> {
   );
   const glance = (await renderGlance(pool, denoiser, WIDTH, HEIGHT))!;
   done('render');
-  develop(glance.radiance, glance.width, 13, new Uint8Array(glance.width * glance.height * 4));
+  develop(glance.radiance, glance.width, { ev100: 13, white: SCREEN_WHITE }, new Uint8Array(glance.width * glance.height * 4));
   done('develop');
   return performance.now() - start;
 }

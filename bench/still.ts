@@ -23,7 +23,7 @@ async function render(from: number, to: number): Promise<number> {
 }
 
 function begin(seed: number): void {
-  memory.settings({ seed, maxDepth: MAX_DEPTH, clampCdM2: 0 });
+  memory.settings({ seed, maxDepth: MAX_DEPTH });
   memory.setFilm(width, height);
 }
 

@@ -24,7 +24,7 @@ function poolOf(threads: number): KernelPool {
     uniformSky(1000),
   );
   scene.camera({ origin: [0, -4, 2], forward: [0, 0.9, -0.35], right: [0.6, 0, 0], up: [0, 0.12, 0.33] });
-  scene.settings({ seed: 3, maxDepth: 5, clampCdM2: 0 });
+  scene.settings({ seed: 3, maxDepth: 5 });
   scene.setFilm(width, height);
   const pool = nodePool(scene, threads);
   pools.push(pool);

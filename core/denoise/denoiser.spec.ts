@@ -24,7 +24,7 @@ function twoSurfaces(before: Parts = []): SceneMemory {
     uniformSky(1000),
   );
   scene.camera({ origin: [0, 0, 2], forward: [0, 0, -1], right: [0.66, 0, 0], up: [0, 0.44, 0] });
-  scene.settings({ seed: 4, maxDepth: 2, clampCdM2: 0 });
+  scene.settings({ seed: 4, maxDepth: 2 });
   return scene;
 }
 

@@ -94,7 +94,7 @@ describe('repeat breaking', () => {
       { instances: [{ mesh: 'q', transform: IDENTITY, finish, emissionScale: 1, lens: false }], lamps: [] },
       { mesh: () => dressMesh(quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0])), maps: () => ({ base: image, surface: undefined }) },
     );
-    scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth: 1 });
     const mean = meanTexel(image.texels, 64, 64, true);
     const next = random(3);
     for (let i = 0; i < 60; i++) {

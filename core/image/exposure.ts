@@ -1,5 +1,7 @@
-/** Linear value that the middle of a picture is brought to. */
-const KEY = 0.17;
+import { evOfLuminance, exposureScale } from './tone';
+
+/** Stops by which the middle of a picture lies above a meter's grey: buildings are light. */
+const BRIGHTER = 0.3;
 /** Share of the picture that may lie above white before the exposure gives way. */
 const HIGHLIGHT_SHARE = 0.97;
 const HIGHLIGHT_LIMIT = 2.2;
@@ -7,7 +9,7 @@ const DARKEST_EV = -7;
 const BRIGHTEST_EV = 17;
 
 /**
- * EV100 that brings a picture's geometric mean to middle grey and holds its highlights, from its radiance (f32x4 a pixel, cd/m2).
+ * EV100 that brings a picture's geometric mean to a little above middle grey and holds its highlights, from its radiance (f32x4 a pixel, cd/m2).
  * At night it stops where a dark street still looks dark.
  */
 export function automaticEv(radiance: Float32Array): number {
@@ -23,8 +25,8 @@ export function automaticEv(radiance: Float32Array): number {
   const trimmed = luminances.slice(Math.floor(luminances.length * 0.05), Math.ceil(luminances.length * 0.98));
   const mean = Math.exp(trimmed.reduce((sum, y) => sum + Math.log(y), 0) / trimmed.length);
   const highlight = luminances[Math.min(luminances.length - 1, Math.floor(luminances.length * HIGHLIGHT_SHARE))]!;
-  const forMean = Math.log2(mean / KEY / 1.2);
-  const forHighlights = Math.log2(highlight / HIGHLIGHT_LIMIT / 1.2);
+  const forMean = evOfLuminance(mean) - BRIGHTER;
+  const forHighlights = Math.log2((highlight * exposureScale(0)) / HIGHLIGHT_LIMIT);
   // Dim scenes are kept a little dim: a stop for every six stops below daylight.
   const adapted = forMean + Math.max(0, (12 - forMean) / 6) * 0.5;
   return Math.min(BRIGHTEST_EV, Math.max(DARKEST_EV, Math.max(adapted, Math.min(forHighlights, adapted + 2))));

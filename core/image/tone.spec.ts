@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { automaticEv } from './exposure';
+import { SCREEN_WHITE } from './white-balance';
 import { decodeSrgb, develop, encodeSrgb, evOfCamera, evOfLuminance, exposureScale, toneCurve } from './tone';
 
 describe('exposure', () => {
@@ -11,8 +12,8 @@ describe('exposure', () => {
     expect(evOfLuminance((0.18 * 100_000) / Math.PI)).toBeCloseTo(15.5, 1);
   });
 
-  it('scales 1.2 x 2^EV to one (ISO 12232, saturation-based)', () => {
-    expect(exposureScale(10) * 1.2 * 1024).toBeCloseTo(1, 9);
+  it('brings what a meter reads to middle grey', () => {
+    expect(exposureScale(10) * 0.125 * 1024).toBeCloseTo(0.18, 9);
   });
 
   it('neither burns out nor blackens a picture, by day, at dusk and by lamplight', () => {
@@ -26,7 +27,7 @@ describe('exposure', () => {
     ] as const) {
       const radiance = picture(low, high);
       const out = new Uint8ClampedArray(4000);
-      develop(radiance, 50, automaticEv(radiance), out);
+      develop(radiance, 50, { ev100: automaticEv(radiance), white: SCREEN_WHITE }, out);
       const green = out.filter((_, i) => i % 4 === 1);
       const share = (test: (v: number) => boolean) => green.filter(test).length / green.length;
       expect(share((v) => v > 253)).toBeLessThan(0.12);

@@ -78,7 +78,7 @@ describe('lit surfaces', () => {
       }),
     };
     const scene = testScene([{ mesh: disc, finish: glowing(500) }], darkSky());
-    scene.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth: 0 });
     const expected = (Math.PI * 500 * radius ** 2) / (radius ** 2 + 1.5 ** 2);
     expect(Math.abs(lux(scene, [0, 0, 0], 16384) / expected - 1)).toBeLessThan(0.01);
   });
@@ -100,7 +100,7 @@ describe('lit surfaces', () => {
       source: 's', element: 'e', part: 0, material: 'm', mesh: 'q', transform: translation(0, 0, 2), finish: glowing(400), emissionScale, lens,
     }; // prettier-ignore
     scene.setScene({ instances: [instance], lamps }, { mesh: () => mesh, maps: () => undefined });
-    scene.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth: 0 });
     return scene;
   }
 

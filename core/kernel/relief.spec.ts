@@ -25,7 +25,7 @@ describe('relief', () => {
   };
   const stepped = (sky: Sky, high = 255, low = 188, reliefM = 0.2, maxDepth = 1) => {
     const scene = mapped(matt(1, { maps: 'test', widthM: 2, heightM: 2, reliefM }), ...step(high, low), sky);
-    scene.settings({ seed: 1, maxDepth, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth });
     return scene;
   };
   const low = 0.5029;
@@ -90,7 +90,7 @@ describe('relief', () => {
       },
       { mesh: (key) => dressMesh(meshes[Number(key)]!), maps: () => ({ base, surface }) },
     );
-    scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth: 1 });
     const l = Math.hypot(1, 0.1);
     return scene.kernel.measureRadiance(scene.scene, x, -9, 1, 0, 1 / l, -0.1 / l, 64, 1);
   };

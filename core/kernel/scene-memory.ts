@@ -35,8 +35,6 @@ export interface RenderedScene {
 export interface RenderSettings {
   seed: number;
   maxDepth: number;
-  /** Largest luminance (cd/m2) that one indirect sample may add; 0: none is cut. */
-  clampCdM2: number;
 }
 
 const MAX_EMISSIVE_TRIANGLES = 20000;
@@ -83,7 +81,7 @@ export class SceneMemory {
     const at = memory.allocate(table.byteLength);
     memory.write(at, table);
     this.setWord(L.SCENE_SRGB, at);
-    this.settings({ seed: 1, maxDepth: 8, clampCdM2: 0 });
+    this.settings({ seed: 1, maxDepth: 8 });
   }
 
   /** Working memory for one more thread. */
@@ -91,10 +89,9 @@ export class SceneMemory {
     return this.memory.allocate(THREAD_SCRATCH_BYTES);
   }
 
-  settings({ seed, maxDepth, clampCdM2 }: RenderSettings): void {
+  settings({ seed, maxDepth }: RenderSettings): void {
     this.setWord(L.SCENE_SEED, seed);
     this.setWord(L.SCENE_MAX_DEPTH, maxDepth);
-    this.setFloat(L.SCENE_CLAMP, clampCdM2);
   }
 
   /** The moment that what moves is seen at, seconds. */

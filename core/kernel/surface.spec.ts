@@ -168,7 +168,7 @@ describe('maps', () => {
     const seen = (origin: Finish['origin'], x: number, y: number, at: [number, number, number], turn: number[] = []) => {
       const instance = { mesh: 'q', transform: compose(at, turn, []), finish: { ...finish, origin }, emissionScale: 1, lens: false };
       scene.setScene({ instances: [instance], lamps: [] }, { mesh: () => dressMesh(mesh), maps: () => ({ base: four, surface: undefined }) });
-      scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+      scene.settings({ seed: 1, maxDepth: 1 });
       return lookDown(scene, x, y) / fullWhite;
     };
     for (const at of [[0, 0, 0], [0.37, 0.61, 0], [-1.2, 0.45, 0]] as [number, number, number][])
@@ -265,7 +265,7 @@ describe('clear solids', () => {
       const at = (side: number, z: number) => [10 * dx - dy * side, h / 2 + 10 * dy + dx * side, z];
       const card = quad(at(-0.1, -1), at(0.1, -1), at(0.1, 1), at(-0.1, 1));
       const scene = testScene([{ mesh: prism, finish: glass }, { mesh: card, finish: matt(1, { emissionCdM2: 1000 }) }], darkSky()); // prettier-ignore
-      scene.settings({ seed: 1, maxDepth: 8, clampCdM2: 0 });
+      scene.settings({ seed: 1, maxDepth: 8 });
       const [ox, oy] = [-Math.cos(half) * 3, -Math.sin(half) * 3];
       // Through the middle of the prism's entry face, symmetric about it.
       const entry = [-0.25, h / 2] as const;
@@ -318,7 +318,7 @@ describe('a scene that wears something else', () => {
       return scene;
     };
     const seen = (scene: SceneMemory) => {
-      scene.settings({ seed: 7, maxDepth: 4, clampCdM2: 0 });
+      scene.settings({ seed: 7, maxDepth: 4 });
       return scene.kernel.measureRadiance(scene.scene, 0.3, 0.2, 3, 0, 0, -1, 256, 5);
     };
     const changing = fresh(matt(0.5), matt(0.2));
@@ -350,7 +350,7 @@ describe('waves', () => {
         expect(lookDown(scene, x, y) / fullWhite).toBeCloseTo(1 / Math.hypot(alongX, alongY, 1), 2);
       }
     const wall = testScene([{ mesh: quad([-2, 0, -2], [2, 0, -2], [2, 0, 2], [-2, 0, 2]), finish: matt(1, { waves: sea }) }], onlySun([0, -1, 0]));
-    wall.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+    wall.settings({ seed: 1, maxDepth: 1 });
     expect(wall.kernel.measureRadiance(wall.scene, 0.3, -1, 0.4, 0, 1, 0, 64, 1) / fullWhite).toBeCloseTo(1, 2);
   }); // prettier-ignore
 
@@ -358,7 +358,7 @@ describe('waves', () => {
     const water = matt(0, { ior: 1.33, roughness: 0.1, waves: { heightM: 0.3, lengthM: 2, towardsDeg: 20 } });
     const framesOf = (order: readonly number[]) => {
       const scene = testScene([{ mesh: quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0]), finish: water }], overhead);
-      scene.settings({ seed: 1, maxDepth: 2, clampCdM2: 0 });
+      scene.settings({ seed: 1, maxDepth: 2 });
       scene.camera(cameraFrame({ position: [0, -6, 3], target: [0, 0, 0], focalMm: 30 }, 2));
       const frames = order.map((frame) => {
         scene.setTime(frame / 25);
@@ -399,7 +399,7 @@ describe('rounded edges', () => {
   const block = box([-1, -1, 0], [1, 1, 1]);
   const top = (edgeRadiusM: number, fromEdge: number, sky = overhead) => {
     const scene = testScene([{ mesh: block, finish: matt(1, { edgeRadiusM }) }], sky);
-    scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth: 1 });
     return scene.kernel.measureRadiance(scene.scene, 1 - fromEdge, 0.3, 2, 0, 0, -1, 64, 1) / fullWhite;
   };
 

@@ -49,7 +49,7 @@ export function mapped(
     },
     { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface, ...beside } : undefined) },
   );
-  scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+  scene.settings({ seed: 1, maxDepth: 1 });
   return scene;
 }
 

@@ -85,7 +85,7 @@ describe('a thin film', () => {
     const seen = (filmNm: number) => {
       const finish = matt(0, { ior: 1.5, roughness: 0.3, film: 1, filmIor: 1.8, filmNm });
       const scene = testScene([{ mesh: quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0]), finish }], uniformSky(1000));
-      scene.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+      scene.settings({ seed: 1, maxDepth: 1 });
       return scene.kernel.measureRadiance(scene.scene, 0, 0, 1, 0.6, 0, -0.8, 4096, 1);
     };
     // A dark face mirrors 0.04 of an even sky, a little more where it is seen from the side.
@@ -142,7 +142,7 @@ describe('a body that spreads colours', () => {
         indices: new Uint32Array([0, 2, 1, 0, 3, 2]),
       };
       const scene = testScene([{ mesh: prism(), finish: clear }, { mesh: wall, finish: matt(0, { emissionCdM2: 1000, emissionColour: [1, 1, 1] }) }], darkSky()); // prettier-ignore
-      scene.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
+      scene.settings({ seed: 1, maxDepth: 6 });
       const crossed = (1 - kernel.fresnel(1, 1.5)) * (1 - kernel.fresnel(Math.cos(Math.PI / 6), 1 / 1.5));
       const seen = scene.kernel.measureRadiance(scene.scene, -3, 0, 0, 1, 0, 0, 8192, 3);
       // One of three colours is followed: the spread of 8192 samples is 1.6 %, four times of it the bound.
@@ -153,7 +153,7 @@ describe('a body that spreads colours', () => {
   it('neither takes nor gives light', () => {
     const light = (dispersion: number) => {
       const scene = testScene([{ mesh: prism(), finish: { ...clear, dispersion } }], uniformSky(1000));
-      scene.settings({ seed: 1, maxDepth: 12, clampCdM2: 0 });
+      scene.settings({ seed: 1, maxDepth: 12 });
       return scene.kernel.measureRadiance(scene.scene, -3, 0, 0, 1, 0, 0, 8192, 5);
     };
     expect(Math.abs(light(5) / light(0) - 1)).toBeLessThan(0.04);

@@ -19,7 +19,7 @@ describe('light transport', () => {
   it('returns exactly the emission over 1 - r in a closed furnace (analytic: geometric series)', () => {
     for (const r of [0.2, 0.5, 0.8]) {
       const scene = testScene([{ mesh: box([-1, -1, -1], [1, 1, 1], true), finish: matt(r, { emissionCdM2: 100 / r }) }], darkSky());
-      scene.settings({ seed: 1, maxDepth: 100, clampCdM2: 0 });
+      scene.settings({ seed: 1, maxDepth: 100 });
       // Emission is baseColour * emissionCdM2 = 100; every wall shows 100 / (1 - r).
       const seen = luminance(scene, [0.1, 0.2, 0.3], [0.6, 0.64, 0.48], 20000);
       expect(Math.abs(seen / (100 / (1 - r)) - 1)).toBeLessThan(0.02);
@@ -28,7 +28,7 @@ describe('light transport', () => {
 
   it('is invisible against a uniform sky when it reflects everything (white furnace)', () => {
     const scene = testScene([{ mesh: box([-1, -1, -1], [1, 1, 1]), finish: matt(1) }], uniformSky(1000));
-    scene.settings({ seed: 1, maxDepth: 200, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth: 200 });
     expect(
       luminance(
         scene,
@@ -42,9 +42,9 @@ describe('light transport', () => {
   it('meets the form factors of parallel and perpendicular unit squares (Howell, A Catalog of Radiation Heat Transfer)', () => {
     const emitter = matt(0.5, { emissionCdM2: 200 }); // shows 100 cd/m2
     const parallel = testScene([{ mesh: quad([0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]), finish: emitter }], darkSky());
-    parallel.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+    parallel.settings({ seed: 1, maxDepth: 0 });
     const perpendicular = testScene([{ mesh: quad([0, 0, 0], [0, 1, 0], [0, 1, 1], [0, 0, 1]), finish: emitter }], darkSky());
-    perpendicular.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+    perpendicular.settings({ seed: 1, maxDepth: 0 });
     const mean = (scene: SceneMemory) => {
       const n = 24;
       let sum = 0;
@@ -72,7 +72,7 @@ describe('light transport', () => {
       [{ mesh: quad([-0.5, -0.5, 1.5], [-0.5, 0.5, 1.5], [0.5, 0.5, 1.5], [0.5, -0.5, 1.5]), finish: matt(0.5, { emissionCdM2: 2000 }) }],
       darkSky(),
     );
-    scene.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth: 0 });
     // Below the middle of a rectangle 2a x 2b at height c: E = 4 L/2 [a'/sqrt(1+a'2) atan(b'/sqrt(1+a'2)) + ...]
     const a = 0.5 / 1.5;
     const s = Math.sqrt(1 + a * a);
@@ -91,7 +91,7 @@ describe('light transport', () => {
         { instances: [{ mesh: 'p', transform: IDENTITY, finish, emissionScale: 1, lens: false }], lamps: [] },
         { mesh: () => dressMesh(panel), maps: () => ({ base: image(1, 1, [WHITE]), surface: undefined, glow: image(4, 1, texels) }) },
       );
-      scene.settings({ seed: 1, maxDepth: 0, clampCdM2: 0 });
+      scene.settings({ seed: 1, maxDepth: 0 });
       return lux(scene, [0, 0, 0], [0, 0, 1], 40000);
     };
     // From 6 m the panel is nearly a point: E = L A / d2 of what is lit of it; bounds of four standard errors.
@@ -147,7 +147,7 @@ describe('light transport', () => {
       beam: { intensityCd: 1000 / (4 * Math.PI), cosInner: 1, cosOuter: -1 }, colour: [1, 1, 1] as [number, number, number],
     }; // prettier-ignore
     const scene = testScene([{ mesh: room, finish: matt(0.5) }], darkSky(), [lamp]);
-    scene.settings({ seed: 1, maxDepth: 60, clampCdM2: 0 });
+    scene.settings({ seed: 1, maxDepth: 60 });
     let sum = 0;
     const n = 20;
     for (let i = 0; i < n; i++)
@@ -163,7 +163,7 @@ describe('light transport', () => {
       clearSky({ trueAltitudeDeg: 30, azimuthDeg: 200, trueNorthDeg: 0 }),
     );
     const render = (tile: number, seed: number, samples: number) => {
-      scene.settings({ seed, maxDepth: 6, clampCdM2: 0 });
+      scene.settings({ seed, maxDepth: 6 });
       scene.camera({ origin: [4, -4, 3], forward: [-0.62, 0.62, -0.46], right: [0.35, 0.35, 0], up: [-0.16, 0.16, 0.44] });
       scene.setFilm(48, 32);
       for (let y = 0; y < 32; y += tile)
@@ -207,7 +207,7 @@ describe('sun thrown by a polished floor', () => {
       ],
       sky,
     );
-    scene.settings({ seed, maxDepth: 2, clampCdM2: 0 });
+    scene.settings({ seed, maxDepth: 2 });
     return scene.kernel.measureRadiance(scene.scene, 0, -3, 1.5, 0, 1, 0, samples, seed);
   };
   const alone = (0.5 * SUN_LUX * Math.SQRT1_2) / Math.PI;

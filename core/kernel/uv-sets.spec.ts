@@ -40,7 +40,7 @@ function scene(finish: Finish, sets: Readonly<Record<string, MapSet>>, sky: Sky 
     { instances: [{ mesh: 'q', transform, finish, emissionScale: 1, lens: false }], lamps: [] },
     { mesh: () => mesh, maps: (name) => sets[name] },
   );
-  memory.settings({ seed: 1, maxDepth: 1, clampCdM2: 0 });
+  memory.settings({ seed: 1, maxDepth: 1 });
   return memory;
 }
 

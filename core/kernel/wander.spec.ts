@@ -10,7 +10,7 @@ const RAYS = 6000;
 
 /** Luminance from a place along a direction. */
 function seen(scene: SceneMemory, from: readonly [number, number, number], along: readonly [number, number, number]): number {
-  scene.settings({ seed: 3, maxDepth: 3, clampCdM2: 0 });
+  scene.settings({ seed: 3, maxDepth: 3 });
   return scene.kernel.measureRadiance(scene.scene, ...from, ...along, RAYS, 1);
 }
 

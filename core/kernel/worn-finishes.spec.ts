@@ -36,7 +36,7 @@ it('a scene that is dressed step by step is the scene that is set at once, and h
   const memoryOf = () => {
     const memory = new SceneMemory(kernelModule());
     memory.setSky(uniformSky(100));
-    memory.settings({ seed: 1, maxDepth: 3, clampCdM2: 0 });
+    memory.settings({ seed: 1, maxDepth: 3 });
     return memory;
   };
   const stepped = memoryOf();

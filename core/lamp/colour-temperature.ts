@@ -14,6 +14,16 @@ export function planckianXy(kelvin: number): [number, number] {
   return [x, y];
 }
 
+/** Chromaticity of a phase of daylight, CIE 1931: the CIE's method (CIE 015, 4000 to 25000 K). */
+export function daylightXy(kelvin: number): [number, number] {
+  const t = Math.min(25000, Math.max(4000, kelvin));
+  const x =
+    t <= 7000
+      ? 0.244063 + 0.09911e3 / t + 2.9678e6 / t ** 2 - 4.607e9 / t ** 3
+      : 0.23704 + 0.24748e3 / t + 1.9018e6 / t ** 2 - 2.0064e9 / t ** 3;
+  return [x, -3 * x * x + 2.87 * x - 0.275];
+}
+
 /** Linear Rec.709 colour of unit luminance for a colour temperature; negative channels are cut. */
 export function lampColour(kelvin: number): [number, number, number] {
   const [x, y] = planckianXy(kelvin);

@@ -3,6 +3,7 @@ import { keptWalkSchema } from '../camera/walk';
 import { finishSchema, type Finish } from '../finish/finish';
 import { laidSchema } from '../finish/laid';
 import { rulesSchema } from '../finish/rules';
+import { LEAST_KELVIN, MOST_KELVIN, MOST_TINT } from '../image/white-balance';
 import { cameraSchema, siteSchema } from '../model/schema';
 import {
   assignmentKey,
@@ -26,6 +27,11 @@ const metres = v.pipe(v.number(), v.finite(), v.minValue(-1000), v.maxValue(1000
 const groupKeys = v.pipe(v.array(v.pipe(v.string(), v.minLength(1), v.maxLength(30_000))), v.maxLength(200_000));
 const pairs = v.pipe(v.array(v.strictTuple([id, id])), v.maxLength(200_000));
 const minutes = v.pipe(v.number(), v.minValue(0), v.maxValue(1440));
+
+const whiteSchema = v.strictObject({
+  kelvin: v.pipe(v.number(), v.minValue(LEAST_KELVIN), v.maxValue(MOST_KELVIN)),
+  tint: v.pipe(v.number(), v.minValue(-MOST_TINT), v.maxValue(MOST_TINT)),
+});
 
 const noteSchema = v.strictObject({
   source: id,
@@ -65,6 +71,8 @@ export const commandSchema = v.variant('type', [
     type: v.literal('set-exposure'),
     mode: v.picklist(['auto', 'fixed']),
     ev100: v.pipe(v.number(), v.minValue(-10), v.maxValue(24)),
+    /** Without one the picture finds its own. */
+    white: v.optional(whiteSchema),
   }),
   v.strictObject({ type: v.literal('follow-author'), camera: v.boolean(), time: v.boolean() }),
   v.strictObject({
@@ -205,8 +213,8 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
       };
     case 'set-exposure':
       return {
-        label: command.mode === 'auto' ? 'Exposure automatic' : `Exposure EV ${command.ev100.toFixed(1)}`,
-        changes: [put('exposure', { mode: command.mode, ev100: command.ev100 })],
+        label: exposureWords(command, entry(entries, 'exposure')),
+        changes: [put('exposure', { mode: command.mode, ev100: command.ev100, ...(command.white && { white: command.white }) })],
       };
     case 'follow-author':
       return {
@@ -302,4 +310,11 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
 export function clock(minutesOfDay: number): string {
   const m = Math.round(minutesOfDay) % 1440;
   return `${String(Math.floor(m / 60)).padStart(2, '0')}:${String(m % 60).padStart(2, '0')}`;
+}
+
+/** What an exposure changes of the one before. */
+function exposureWords({ mode, ev100, white }: EntryTypes['exposure'], before: EntryTypes['exposure'] | undefined): string {
+  if (JSON.stringify(white) !== JSON.stringify(before?.white))
+    return white ? `White ${white.kelvin.toFixed(0)} K, tint ${white.tint.toFixed(0)}` : 'White automatic';
+  return mode === 'auto' ? 'Exposure automatic' : `Exposure EV ${ev100.toFixed(1)}`;
 }

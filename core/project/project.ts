@@ -1,3 +1,4 @@
+import type { WhiteSetting } from '../image/white-balance';
 import type { KeptWalk } from '../camera/walk';
 import { completeFinish, type Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
@@ -15,7 +16,8 @@ import type { Visibility } from './visibility';
 export interface EntryTypes {
   sun: { date: string; minutes: number };
   site: Site & { chosen: true };
-  exposure: { mode: 'auto' | 'fixed'; ev100: number };
+  /** Without a white the picture finds its own. */
+  exposure: { mode: 'auto' | 'fixed'; ev100: number; white?: WhiteSetting | undefined };
   follow: { camera: boolean; time: boolean };
   'source-order': string[];
   [placement: `placement/${string}`]: Placement;

@@ -4,7 +4,10 @@ import { Denoiser } from '../denoise/denoiser';
 import { shippedWeights } from '../denoise/testing';
 import { KernelPool } from '../kernel/pool';
 import { matt, quad, testScene, uniformSky } from '../kernel/testing';
-import { evAt, meterWalk } from './meter';
+import { SCREEN_WHITE, whiteOf } from '../image/white-balance';
+import { developmentAt, meterWalk, type Exposures } from './meter';
+
+const evAt = (exposures: Exposures, seconds: number) => developmentAt(exposures, seconds).ev100;
 
 /** A roof with walls that stands over half of the way; the other half lies under an even sky. */
 const hall = () => {
@@ -40,8 +43,12 @@ describe('a walk’s exposure', () => {
   });
 
   it('goes straight between its readings, and holds at the ends', () => {
-    const exposures = { seconds: 4, ev100: [10, 12, 8] };
+    const white = SCREEN_WHITE;
+    const exposures = { seconds: 4, readings: [10, 12, 8].map((ev100) => ({ ev100, white })) };
     expect([-1, 0, 1, 2, 3, 4, 9].map((at) => evAt(exposures, at))).toEqual([10, 10, 11, 12, 10, 8, 8]);
-    expect(evAt({ seconds: 4, ev100: [9] }, 2)).toBe(9);
+    expect(evAt({ seconds: 4, readings: [{ ev100: 9, white }] }, 2)).toBe(9);
+    const lamplit = whiteOf({ kelvin: 2700, tint: 0 });
+    const turning = developmentAt({ seconds: 2, readings: [{ ev100: 9, white }, { ev100: 5, white: lamplit }] }, 1);
+    expect(turning.white.x).toBeCloseTo((white.x + lamplit.x) / 2, 9);
   });
 });

@@ -1,25 +1,33 @@
 import { cameraFrame } from '../camera/camera';
 import { WalkWay, type Walk } from '../camera/walk';
 import { automaticEv } from '../image/exposure';
+import type { Development } from '../image/tone';
 import type { Denoiser } from '../denoise/denoiser';
 import type { KernelPool } from '../kernel/pool';
 import { renderGlance } from './glance';
+import { automaticWhite } from './white';
 
-/** EV100 along a walk, at even moments from its start to its end. */
+/** Exposure and white along a walk, at even moments from its start to its end. */
 export interface Exposures {
   seconds: number;
-  ev100: readonly number[];
+  readings: readonly Development[];
 }
 
 /** A glance tells how light it is; its longer side, pixels. */
 const METER_WIDTH = 320;
 const MOST_READINGS = 24;
 
-/** Exposure at a moment, straight between the readings. */
-export function evAt({ seconds, ev100 }: Exposures, at: number): number {
-  const x = Math.min(1, Math.max(0, at / seconds)) * (ev100.length - 1);
-  const i = Math.min(ev100.length - 2, Math.floor(x));
-  return ev100.length === 1 ? ev100[0]! : ev100[i]! + (ev100[i + 1]! - ev100[i]!) * (x - i);
+/** Exposure and white at a moment, straight between the readings. */
+export function developmentAt({ seconds, readings }: Exposures, at: number): Development {
+  const x = Math.min(1, Math.max(0, at / seconds)) * (readings.length - 1);
+  const i = Math.max(0, Math.min(readings.length - 2, Math.floor(x)));
+  return mixed([readings[i]!, 1 + i - x], [readings[Math.min(i + 1, readings.length - 1)]!, x - i]);
+}
+
+/** Developments by weights that add up to 1. */
+function mixed(...parts: readonly (readonly [Development, number])[]): Development {
+  const sum = (value: (d: Development) => number) => parts.reduce((total, [d, weight]) => total + value(d) * weight, 0);
+  return { ev100: sum((d) => d.ev100), white: { x: sum((d) => d.white.x), y: sum((d) => d.white.y), degree: sum((d) => d.white.degree) } };
 }
 
 /**
@@ -31,13 +39,13 @@ export async function meterWalk(pool: KernelPool, denoiser: Denoiser, walk: Walk
   const way = new WalkWay(walk);
   const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(walk.seconds)));
   const [width, height] = aspect >= 1 ? [METER_WIDTH, Math.round(METER_WIDTH / aspect)] : [Math.round(METER_WIDTH * aspect), METER_WIDTH];
-  const read: number[] = [];
+  const read: Development[] = [];
   for (let i = 0; i <= last; i++) {
     pool.scene.camera(cameraFrame(way.cameraAt((i / last) * walk.seconds), aspect));
     const glance = await renderGlance(pool, denoiser, width, height);
     if (!glance) return undefined;
-    read.push(automaticEv(glance.radiance));
+    read.push({ ev100: automaticEv(glance.radiance), white: automaticWhite(glance.radiance, pool.scene.filmData()) });
   }
-  const ev100 = read.map((ev, i) => ((read[i - 1] ?? ev) + 2 * ev + (read[i + 1] ?? ev)) / 4);
-  return { seconds: walk.seconds, ev100 };
+  const readings = read.map((here, i) => mixed([read[i - 1] ?? here, 0.25], [here, 0.5], [read[i + 1] ?? here, 0.25]));
+  return { seconds: walk.seconds, readings };
 }

@@ -1,5 +1,6 @@
 import * as v from 'valibot';
 import { frameCount, walkSchema, WalkWay } from '../camera/walk';
+import { SCREEN_WHITE } from '../image/white-balance';
 import { cameraSchema, type Camera } from '../model/schema';
 import type { Scene } from '../scene/scene';
 import type { SkyInput } from '../sky/sky-map';
@@ -15,6 +16,8 @@ export type PrintQuality = keyof typeof PRINT_QUALITIES;
 export const MAX_PRINT_WIDTH = 3840;
 export const MAX_PRINT_HEIGHT = 2160;
 
+const share = v.pipe(v.number(), v.minValue(0), v.maxValue(1));
+const whiteBalanceSchema = v.strictObject({ x: v.pipe(share, v.minValue(0.01)), y: v.pipe(share, v.minValue(0.01)), degree: share });
 const side = (max: number) => v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(max));
 
 export const FRAME_RATES = [24, 25, 30] as const;
@@ -30,12 +33,13 @@ export const printOrderSchema = v.strictObject({
   seed: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(0xffffffff)),
   denoise: v.boolean(),
   ev100: v.pipe(v.number(), v.finite(), v.minValue(-10), v.maxValue(24)),
+  white: v.optional(whiteBalanceSchema, SCREEN_WHITE),
   /** The moment that what moves is seen at, seconds. */
   timeS: v.optional(v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(1e6)), 0),
   walk: v.optional(
     v.pipe(
-      /** Metered: exposed for each place on the way; otherwise as the order says. */
-      v.strictObject({ ...walkSchema.entries, framesPerSecond: v.picklist(FRAME_RATES), metered: v.optional(v.boolean(), false) }),
+      /** Metered: exposed, or its white found, for each place on the way; otherwise as the order says. */
+      v.strictObject({ ...walkSchema.entries, framesPerSecond: v.picklist(FRAME_RATES), metered: v.optional(v.boolean(), false), meteredWhite: v.optional(v.boolean(), false) }),
       v.check((walk) => frameCount(walk, walk.framesPerSecond) <= MOST_FRAMES, `A walk has ${String(MOST_FRAMES)} pictures at most.`),
     ),
   ),
@@ -69,6 +73,3 @@ export interface PrintSpec {
   /** What the file's metadata will tell. */
   metadata: Record<string, string>;
 }
-
-/** Largest luminance one indirect sample may add to a print, as a multiple of what is shown white. */
-export const FIREFLY_LIMIT = 24;

@@ -30,7 +30,7 @@ const poolOver = (scene: ReturnType<typeof testScene>) => new KernelPool(scene, 
 
 async function render(samples: number, seed: number): Promise<Float32Array> {
   const scene = room();
-  scene.settings({ seed, maxDepth: 8, clampCdM2: 0 });
+  scene.settings({ seed, maxDepth: 8 });
   scene.setFilm(width, height);
   const pool = poolOver(scene);
   await pool.run({ kind: 'render', width, height, tile: 32, first: 0, count: samples });
@@ -46,7 +46,7 @@ function error(a: Float32Array, b: Float32Array): number {
 describe('progressive rendering', () => {
   it('shows a glance, then denoised pictures after one sample and at each doubling, each nearer to a long reference', async () => {
     const scene = room();
-    scene.settings({ seed: 5, maxDepth: 8, clampCdM2: 0 });
+    scene.settings({ seed: 5, maxDepth: 8 });
     const pool = poolOver(scene);
     const shown: { samples: number; size: number[]; radiance: Float32Array }[] = [];
     const sampled: number[] = [];

@@ -5,10 +5,10 @@ import type { Finish } from '../../core/finish/finish';
 import { mapSetsOf } from '../../core/finish/maps/pictures';
 import { TEST_CARD_EV, testCardCamera, testCardMesh, testCardScene, testCardSky } from '../../core/finish/test-card';
 import { Denoiser } from '../../core/denoise/denoiser';
-import { develop, exposureScale } from '../../core/image/tone';
+import { develop } from '../../core/image/tone';
+import { SCREEN_WHITE } from '../../core/image/white-balance';
 import { KernelPool } from '../../core/kernel/pool';
 import { SceneMemory } from '../../core/kernel/scene-memory';
-import { FIREFLY_LIMIT } from '../../core/render/print';
 import { BlobStore } from '../blobs';
 import { denoiserWeights } from '../denoiser-weights';
 import { KERNEL_FILE } from '../dist-paths';
@@ -27,7 +27,7 @@ const [WIDTH, HEIGHT, SAMPLES, MAX_DEPTH] = [200, 160, 16, 8];
 const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
 scene.setSky(testCardSky());
 scene.camera(testCardCamera(WIDTH / HEIGHT));
-scene.settings({ seed: 1, maxDepth: MAX_DEPTH, clampCdM2: FIREFLY_LIMIT / exposureScale(TEST_CARD_EV) });
+scene.settings({ seed: 1, maxDepth: MAX_DEPTH });
 const pool = new KernelPool(
   scene,
   () => {
@@ -45,7 +45,7 @@ async function render({ finish, blobs }: PreviewOrder): Promise<Uint8Array> {
   scene.setFilm(WIDTH, HEIGHT);
   await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: SAMPLES });
   const rgba = new Uint8Array(WIDTH * HEIGHT * 4);
-  develop((await denoiser.denoised('full'))!, WIDTH, TEST_CARD_EV, rgba);
+  develop((await denoiser.denoised('full'))!, WIDTH, { ev100: TEST_CARD_EV, white: SCREEN_WHITE }, rgba);
   return sharp(rgba, { raw: { width: WIDTH, height: HEIGHT, channels: 4 } })
     .removeAlpha()
     .png()

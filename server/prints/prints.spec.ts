@@ -1,3 +1,4 @@
+import { SCREEN_WHITE } from '../../core/image/white-balance';
 import { createHash, randomUUID } from 'node:crypto';
 import { existsSync, readdirSync } from 'node:fs';
 import path from 'node:path';
@@ -53,7 +54,7 @@ afterAll(async () => {
 const ORDER: PrintOrder = {
   name: 'North <yard> & "gate"',
   camera: { position: [6, -7, 3], target: [0, 0, 1], focalMm: 35 },
-  width: 160, height: 90, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0,
+  width: 160, height: 90, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0, white: SCREEN_WHITE,
 }; // prettier-ignore
 
 async function post(body: unknown): Promise<Response> {
@@ -160,7 +161,7 @@ describe('a walk', () => {
     ORDER.camera,
     { position: [2, -8, 2] as [number, number, number], target: [0, 0, 1] as [number, number, number], focalMm: 28 },
   ];
-  const WALK = { stops, seconds: 0.2, eased: false, framesPerSecond: 25, metered: false } as const;
+  const WALK = { stops, seconds: 0.2, eased: false, framesPerSecond: 25, metered: false, meteredWhite: false } as const;
   const framesOf = async (id: string) => {
     const response = await fetch(`${server.url}/api/prints/${id}/pictures.zip`);
     expect(response.status).toBe(200);
@@ -204,7 +205,7 @@ describe('a walk', () => {
 
   it('is exposed for each place on its way where it is metered, whatever the order says for the rest', async () => {
     const brightness = async (metered: boolean) => {
-      const id = await order({ walk: { ...WALK, stops: [...stops], seconds: 0.1, metered }, ev100: 4 });
+      const id = await order({ walk: { ...WALK, stops: [...stops], seconds: 0.1, metered, meteredWhite: false }, ev100: 4 });
       await ended(id);
       const files = await framesOf(id);
       const texels = await Promise.all(['00001.png', '00002.png'].map((name) => pixels(Buffer.from(files[name]!))));

@@ -6,12 +6,12 @@ import sharp from 'sharp';
 import { cameraFrame } from '../../core/camera/camera';
 import type { Walk } from '../../core/camera/walk';
 import { Denoiser } from '../../core/denoise/denoiser';
-import { develop, exposureScale } from '../../core/image/tone';
+import { develop, type Development } from '../../core/image/tone';
 import type { KernelPool } from '../../core/kernel/pool';
 import { SceneMemory, type SceneAssets } from '../../core/kernel/scene-memory';
 import { setLivingScene } from '../../core/living/with-blades';
-import { evAt, meterWalk, type Exposures } from '../../core/render/meter';
-import { FIREFLY_LIMIT, frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
+import { developmentAt, meterWalk, type Exposures } from '../../core/render/meter';
+import { frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { clearSky } from '../../core/sky/sky-map';
 import { BlobStore } from '../blobs';
@@ -64,18 +64,18 @@ async function main(): Promise<void> {
   const denoiser = new Denoiser(pool, denoiserWeights);
   const left = Array.from({ length: frames }, (_, i) => i).filter((i) => !existsSync(pictureOf(i)));
   const told = progress((frames - left.length) * perFrame);
-  const exposures = order.walk?.metered ? await metered(pool, denoiser, order.walk, assets) : undefined;
+  const isMetered = order.walk && (order.walk.metered || order.walk.meteredWhite);
+  const exposures = isMetered ? await metered(pool, denoiser, order.walk!, assets) : undefined;
   for (const frame of left) {
     const { camera, timeS } = at(frame);
-    const ev100 = exposures ? evAt(exposures, timeS - order.timeS) : order.ev100;
-    scene.settings({ seed: order.seed, maxDepth, clampCdM2: FIREFLY_LIMIT / exposureScale(ev100) });
+    scene.settings({ seed: order.seed, maxDepth });
     const axes = cameraFrame(camera, order.width / order.height);
     setLivingScene(scene, spec.scene, assets, axes);
     scene.setTime(timeS);
     scene.camera(axes);
     scene.setFilm(order.width, order.height);
     await renderSamples(pool, frame, told);
-    await writePicture(denoiser, ev100, pictureOf(frame));
+    await writePicture(denoiser, developmentIn(exposures, timeS), pictureOf(frame));
   }
   await writeThumbnail(pictureOf(0));
   if (order.walk) await writeWalk(output, frames, order.walk.framesPerSecond, spec.metadata);
@@ -87,7 +87,7 @@ async function main(): Promise<void> {
 async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, assets: SceneAssets): Promise<Exposures> {
   const aspect = order.width / order.height;
   setLivingScene(pool.scene, spec.scene, assets, cameraFrame(walk.stops[0]!, aspect));
-  pool.scene.settings({ seed: order.seed, maxDepth, clampCdM2: 0 });
+  pool.scene.settings({ seed: order.seed, maxDepth });
   return (await meterWalk(pool, denoiser, walk, aspect))!;
 }
 
@@ -155,11 +155,18 @@ function readFilm(scene: SceneMemory, frame: number): number {
   return bytes.readDoubleLE(8);
 }
 
-async function writePicture(denoiser: Denoiser, ev100: number, file: string): Promise<void> {
+/** As ordered, but for what is measured along a walk. */
+function developmentIn(exposures: Exposures | undefined, timeS: number): Development {
+  const { ev100, white, walk } = order;
+  const measured = exposures && developmentAt(exposures, timeS - order.timeS);
+  return { ev100: measured && walk?.metered ? measured.ev100 : ev100, white: measured && walk?.meteredWhite ? measured.white : white };
+}
+
+async function writePicture(denoiser: Denoiser, development: Development, file: string): Promise<void> {
   const { width, height, denoise } = order;
   const radiance = (await (denoise ? denoiser.denoised('full') : denoiser.plain()))!;
   const rgba = new Uint8Array(width * height * 4);
-  develop(radiance, width, ev100, rgba);
+  develop(radiance, width, development, rgba);
   const picture = sharp(rgba, { raw: { width, height, channels: 4 } }).removeAlpha();
   await mkdir(path.dirname(file), { recursive: true });
   await picture.png({ compressionLevel: 6 }).withXmp(xmp(spec.metadata)).toFile(`${output}.part`);

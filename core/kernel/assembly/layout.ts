@@ -211,7 +211,6 @@ export const SCENE_SUN_ON: usize = 76;
 export const SCENE_LIGHTS: usize = 80;
 export const SCENE_LIGHT_COUNT: usize = 84;
 export const SCENE_LIGHT_CDF: usize = 88;
-export const SCENE_CLAMP: usize = 92;
 export const SCENE_MAX_DEPTH: usize = 96;
 export const SCENE_SEED: usize = 100;
 export const SCENE_SRGB: usize = 104;

@@ -3,7 +3,7 @@
  * heuristic (Veach 1997, chapter 9), and ended by Russian roulette. Clear panes are crossed in a straight line both by
  * paths and by shadow rays, so a window casts no noise and no light is counted twice.
  */
-import { BODY_SHEET, BODY_SOLID, SCENE_CLAMP, SCENE_LIGHT_COUNT, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON } from './layout';
+import { BODY_SHEET, BODY_SOLID, SCENE_LIGHT_COUNT, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON } from './layout';
 import * as b from './bsdf';
 import * as g from './guide';
 import * as l from './lights';
@@ -34,42 +34,32 @@ export let radianceB: f32 = 0;
 let tR: f32 = 1;
 let tG: f32 = 1;
 let tB: f32 = 1;
-let ceiling: f32 = 0;
 /** The path has left a surface in a sampled, not mirrored, direction. */
 let scattered: bool = false;
 
-function add(r: f32, g: f32, bl: f32, weight: f32, bounce: i32): void {
-  let cr = tR * r * weight,
+function add(r: f32, g: f32, bl: f32, weight: f32): void {
+  const cr = tR * r * weight,
     cg = tG * g * weight,
     cb = tB * bl * weight;
   if (!(cr + cg + cb < FAR)) return;
-  if (ceiling > 0 && bounce > 0) {
-    const y = m.luminance(cr, cg, cb);
-    if (y > ceiling) {
-      const c = ceiling / y;
-      cr *= c;
-      cg *= c;
-      cb *= c;
-    }
-  }
   radianceR += cr;
   radianceG += cg;
   radianceB += cb;
 }
 
 /** Sky and sun at the end of a path that left the scene. */
-function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, bounce: i32): void {
+function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32): void {
   g.leave();
   if (pdf < 0) {
     k.seeSky(scene, dx, dy, dz);
-    add(k.skyR, k.skyG, k.skyB, 1, bounce);
+    add(k.skyR, k.skyG, k.skyB, 1);
   } else {
     k.lookAtSky(scene, dx, dy, dz);
-    add(k.skyR, k.skyG, k.skyB, pdf / (pdf + share * k.skyPdf), bounce);
+    add(k.skyR, k.skyG, k.skyB, pdf / (pdf + share * k.skyPdf));
   }
   // The sun mirrored onto a matt surface by a pane (a caustic) cannot be sampled by this method and would only show as sparks.
   if (pdf < 0 && scattered) return;
-  if (k.lookAtSun(scene, dx, dy, dz)) add(k.skyR, k.skyG, k.skyB, pdf < 0 ? 1 : pdf / (pdf + share * k.sunPdf(scene)), bounce);
+  if (k.lookAtSun(scene, dx, dy, dz)) add(k.skyR, k.skyG, k.skyB, pdf < 0 ? 1 : pdf / (pdf + share * k.sunPdf(scene)));
 }
 
 /** Adds what one sampled direction to a light brings; the light's value is in r, g, bl, its density in `lightPdf`. */
@@ -90,7 +80,6 @@ function connect(
   bl: f32,
   lightPdf: f32,
   share: f32,
-  bounce: i32,
 ): void {
   m.toLocal(dx, dy, dz);
   b.evaluate(ox, oy, oz, m.rx, m.ry, m.rz);
@@ -108,7 +97,7 @@ function connect(
     inside = relief.length;
   }
   if (!transmittance(scene, x + gX * out + dx * inside, y + gY * out + dy * inside, z + gZ * out + dz * inside, dx, dy, dz, limit - inside - 2 * gap)) return;
-  add(fr * passR, fg * passG, fb * passB, weight, bounce);
+  add(fr * passR, fg * passG, fb * passB, weight);
 }
 
 /** Way across the grain at the present vertex, kept while other surfaces are looked at. */
@@ -153,7 +142,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
         dz = m.rz;
       k.readSun(scene);
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, bounce);
+      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share);
     }
     index++;
   }
@@ -164,7 +153,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
         dy = m.ry,
         dz = m.rz;
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, bounce);
+      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share);
     }
     index++;
   }
@@ -172,7 +161,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
     const u = nextPair();
     if ((chosen < 0 || chosen == index) && l.sampleLight(scene, x, y, z, lampChoice, u, second)) {
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, bounce);
+      connect(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share);
     }
   }
   return share;
@@ -199,7 +188,6 @@ export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: 
 }
 
 function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, firstBounce: i32, metresFromEye: f32): void {
-  ceiling = load<f32>(scene, SCENE_CLAMP);
   const maxDepth = load<i32>(scene, SCENE_MAX_DEPTH);
   let travelled: f32 = 0,
     fromEye = metresFromEye;
@@ -219,7 +207,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         oz += dz * relief.length;
       }
       if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) {
-        escape(scene, dx, dy, dz, pdf, share, bounce);
+        escape(scene, dx, dy, dz, pdf, share);
         return;
       }
       s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
@@ -242,10 +230,10 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       continue;
     }
     if (s.emissionR + s.emissionG + s.emissionB > 0) {
-      if (pdf < 0) add(s.emissionR, s.emissionG, s.emissionB, 1, bounce);
+      if (pdf < 0) add(s.emissionR, s.emissionG, s.emissionB, 1);
       else if (s.light >= 0) {
         const cosine = abs(m.dot(dx, dy, dz, s.gx, s.gy, s.gz));
-        add(s.emissionR, s.emissionG, s.emissionB, pdf / (pdf + share * l.trianglePdf(scene, s.light, travelled, cosine)), bounce);
+        add(s.emissionR, s.emissionG, s.emissionB, pdf / (pdf + share * l.trianglePdf(scene, s.light, travelled, cosine)));
       }
     }
     const u = nextPair();
@@ -450,7 +438,6 @@ export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32,
   tR = tG = tB = <f32>3.14159265;
   g.stop();
   scattered = true;
-  ceiling = 0;
   relief.release();
   s.setWhite();
   holdGrain();

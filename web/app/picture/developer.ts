@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import { TONE_GLSL } from '../../../core/image/tone';
+import { balanceMatrix, type WhiteBalance } from '../../../core/image/white-balance';
 import { SKY_GLSL, type SkyLight } from './sky-light';
 
 /** Share of the full resolution drawn while the camera moves, and edge samples at rest; less where no GPU helps. */
@@ -9,8 +10,8 @@ const EFFORT = {
 } as const;
 
 /**
- * Draws the scene to a floating-point target and develops it: sky behind, contact darkening from the depths, the tone curve
- * that the kernel's picture and the print share, sRGB.
+ * Draws the scene to a floating-point target and develops it: sky behind, contact darkening from the depths, white balance
+ * and tone curve that the kernel's picture and the print share, sRGB.
  */
 export class Developer {
   private target: THREE.WebGLRenderTarget | undefined;
@@ -29,6 +30,7 @@ export class Developer {
       eye: { value: new THREE.Vector3() },
       reachM: { value: 0.55 },
       darkening: { value: true },
+      balance: { value: new THREE.Matrix3() },
     },
     vertexShader: /* glsl */ `varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }`,
     fragmentShader: fragment(),
@@ -44,6 +46,11 @@ export class Developer {
     Object.assign(this.material.uniforms, sky);
     this.effort = EFFORT[software ? 'software' : 'gpu'];
     this.screen.add(new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.material));
+  }
+
+  setWhite(white: WhiteBalance): void {
+    const m = balanceMatrix(white) as Parameters<THREE.Matrix3['set']>;
+    (this.material.uniforms['balance']!.value as THREE.Matrix3).set(...m);
   }
 
   render(scene: THREE.Scene, camera: THREE.PerspectiveCamera, moving: boolean): void {
@@ -97,6 +104,7 @@ uniform mat4 toClip;
 uniform vec3 eye;
 uniform float reachM;
 uniform bool darkening;
+uniform mat3 balance;
 varying vec2 at;
 ${TONE_GLSL}
 ${SKY_GLSL}
@@ -149,6 +157,6 @@ void main() {
   vec3 colour = seen.rgb;
   if (darkening && d < 1.0) colour *= openness();
   colour += behind * (1.0 - clamp(seen.a, 0.0, 1.0));
-  gl_FragColor = vec4(encodeSrgb(toneCurve(colour)), 1.0);
+  gl_FragColor = vec4(encodeSrgb(toneCurve(max(balance * colour, vec3(0.0)))), 1.0);
 }
 `;

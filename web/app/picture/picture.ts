@@ -8,6 +8,8 @@ import { FirstLook } from './first-look';
 import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneInstance } from '../../../core/scene/scene';
+import type { Development } from '../../../core/image/tone';
+import { SCREEN_WHITE, whiteOf } from '../../../core/image/white-balance';
 import { clearSky } from '../../../core/sky/sky-map';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
@@ -35,6 +37,8 @@ const MAX_PIXEL_RATIO = 1.5;
 const MOTION_ROUND_S = 3600;
 /** A step of exposure that is seen, in stops. */
 const SEEN_EV = 0.03;
+/** And of white, in chromaticity. */
+const SEEN_WHITE = 0.002;
 
 /** The picture in its frame: the working picture on the GPU, and over it the kernel's as soon as the camera rests. */
 @Component({
@@ -76,7 +80,7 @@ export class Picture implements AfterViewInit {
   private moving = false;
   private lastFrame = 0;
   private lastMotion = 0;
-  private drawnEv100 = 0;
+  private drawn: Development = { ev100: 0, white: SCREEN_WHITE };
 
   protected readonly pointing = new Pointing({
     stage: () => this.stage,
@@ -152,7 +156,10 @@ export class Picture implements AfterViewInit {
     });
     this.sceneState.exposure$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((exposure) => {
       this.refiner!.send({ type: 'exposure', exposure });
-      if (exposure.mode === 'fixed') this.showExposure(exposure.ev100);
+      this.showDevelopment({
+        ev100: exposure.mode === 'fixed' ? exposure.ev100 : this.state.ev100$.value,
+        white: exposure.white ? whiteOf(exposure.white) : this.state.white$.value,
+      });
       this.changed();
     });
     combineLatest([this.sceneState.follow$, this.sceneState.sources$])
@@ -165,8 +172,8 @@ export class Picture implements AfterViewInit {
       .subscribe((camera) => {
         if (JSON.stringify(camera) !== JSON.stringify(this.navigation.camera)) this.moveTo(camera, 'Author’s camera');
       });
-    this.state.goTo$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ camera, name, passing, ev100 }) => {
-      if (ev100 !== undefined) this.showExposure(ev100);
+    this.state.goTo$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ camera, name, passing, development }) => {
+      if (development) this.showDevelopment(development);
       if (passing) this.navigation.camera = camera;
       else this.navigation.goTo(camera);
       this.cameraMoved(name);
@@ -174,6 +181,10 @@ export class Picture implements AfterViewInit {
     this.state.meter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
       const { width, height } = this.state.size$.value;
       this.refiner!.send({ type: 'meter', walk, aspect: width / height });
+    });
+    this.state.greyAt$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ x, y }) => {
+      const box = this.frame().nativeElement.getBoundingClientRect();
+      this.refiner!.send({ type: 'grey-at', x: (x - box.left) / box.width, y: (y - box.top) / box.height });
     });
     this.state.back$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
       this.navigation.back();
@@ -242,8 +253,11 @@ export class Picture implements AfterViewInit {
       this.stage?.setBlades(message.groups);
       this.askDraw();
     } else if (message.type === 'exposures') this.state.exposures$.next(message.exposures);
+    else if (message.type === 'white') this.state.pickedWhite$.next(message.white);
     else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
-    else if (message.view === this.viewNumber && !this.moving) this.showRefined(message);
+    else if (message.view !== this.viewNumber || this.moving) return;
+    else if (message.type === 'sampled') this.showProgress(message.samples, message.target);
+    else this.showRefined(message);
   }
 
   private showRefined(picture: Extract<FromRefiner, { type: 'picture' }>): void {
@@ -253,16 +267,23 @@ export class Picture implements AfterViewInit {
     canvas.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
     this.refinedShown.set(true);
     canvas.dataset['samples'] = String(picture.samples);
-    this.showExposure(picture.ev100);
-    const finished = picture.samples >= picture.target;
-    this.state.status$.next({ state: finished ? 'finished' : 'refining', progress: picture.samples / picture.target, fault: null });
+    this.showDevelopment(picture.development);
+    this.showProgress(picture.samples, picture.target);
   }
 
-  /** Drawn again when it would be seen: the working picture must not lie too dark or too bright under the refined one. */
-  private showExposure(ev100: number): void {
+  private showProgress(samples: number, target: number): void {
+    if (!this.refinedShown()) return;
+    this.state.status$.next({ state: samples >= target ? 'finished' : 'refining', progress: samples / target, fault: null });
+  }
+
+  /** Drawn again when it would be seen: the working picture must not lie too dark or in another colour under the refined one. */
+  private showDevelopment({ ev100, white }: Development): void {
     if (Math.abs(ev100 - this.state.ev100$.value) > 0.005) this.state.ev100$.next(ev100);
+    if (JSON.stringify(white) !== JSON.stringify(this.state.white$.value)) this.state.white$.next(white);
     this.stage?.setExposure(ev100);
-    if (Math.abs(ev100 - this.drawnEv100) > SEEN_EV) this.askDraw();
+    this.stage?.setWhite(white);
+    const { drawn } = this;
+    if (Math.abs(ev100 - drawn.ev100) > SEEN_EV || Math.hypot(white.x - drawn.white.x, white.y - drawn.white.y) > SEEN_WHITE) this.askDraw();
   }
 
   /** Something that the picture shows is different: draw at once, refine when it rests. */
@@ -375,7 +396,7 @@ export class Picture implements AfterViewInit {
     } else this.lastFrame = 0;
     this.stage?.setCamera(this.navigation.camera);
     this.stage?.render(this.moving);
-    this.drawnEv100 = this.state.ev100$.value;
+    this.drawn = { ev100: this.state.ev100$.value, white: this.state.white$.value };
     this.placePins();
     const { dataset } = this.working().nativeElement;
     dataset['frames'] = String(Number(dataset['frames'] ?? 0) + 1);

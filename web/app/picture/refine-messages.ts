@@ -3,17 +3,15 @@ import type { CameraFrame } from '../../../core/camera/camera';
 import type { Walk } from '../../../core/camera/walk';
 import type { Exposures } from '../../../core/render/meter';
 import type { DressedMesh } from '../../../core/geometry/dress';
+import type { Development } from '../../../core/image/tone';
+import type { WhiteSetting } from '../../../core/image/white-balance';
+import type { EntryTypes } from '../../../core/project/project';
 import type { SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
 import type { SceneChange } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
 
 /** What the page and its refining worker say to each other. */
-
-export interface Exposure {
-  mode: 'auto' | 'fixed';
-  ev100: number;
-}
 
 export type ToRefiner =
   | { type: 'start'; module: WebAssembly.Module; ports: MessagePort[] }
@@ -22,11 +20,13 @@ export type ToRefiner =
   | { type: 'need-maps'; name: string }
   | { type: 'scene'; change: SceneChange }
   | { type: 'sky'; input: SkyInput }
-  | { type: 'exposure'; exposure: Exposure }
+  | { type: 'exposure'; exposure: EntryTypes['exposure'] }
   /** Render this view; with `undefined` stop and wait. */
   | { type: 'view'; view: RefineView | undefined }
   /** How a walk has to be exposed, at an aspect ratio. */
   | { type: 'meter'; walk: Walk; aspect: number }
+  /** Which white makes a place of the picture grey; parts of its width and height. */
+  | { type: 'grey-at'; x: number; y: number }
   /** Somebody does something: wait for a moment. */
   | { type: 'hold' };
 
@@ -56,10 +56,13 @@ export type FromRefiner =
       view: number;
       samples: number;
       target: number;
-      ev100: number;
+      development: Development;
       width: number;
       height: number;
       rgba: Uint8ClampedArray<ArrayBuffer>;
     }
+  /** A sample more; there is no new picture yet. */
+  | { type: 'sampled'; view: number; samples: number; target: number }
   | { type: 'exposures'; exposures: Exposures }
+  | { type: 'white'; white: WhiteSetting }
   | { type: 'fault'; message: string };

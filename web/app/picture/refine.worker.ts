@@ -11,17 +11,19 @@ import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
 import { automaticEv } from '../../../core/image/exposure';
 import { meterWalk } from '../../../core/render/meter';
 import { soften } from '../../../core/image/soften';
-import { develop, exposureScale } from '../../../core/image/tone';
+import { develop, type Development } from '../../../core/image/tone';
+import { chromaticity, SCREEN_WHITE, settingOf, whiteOf } from '../../../core/image/white-balance';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
 import { SceneMemory, type RenderedInstance, type RenderedScene } from '../../../core/kernel/scene-memory';
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
-import { FIREFLY_LIMIT } from '../../../core/render/print';
 import { GLANCE_SAMPLES } from '../../../core/render/glance';
 import { renderProgressively } from '../../../core/render/progressive';
+import { automaticWhite } from '../../../core/render/white';
+import type { EntryTypes } from '../../../core/project/project';
 import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
-import type { Exposure, FromRefiner, MapImages, RefineView, ToRefiner } from './refine-messages';
+import type { FromRefiner, MapImages, RefineView, ToRefiner } from './refine-messages';
 import { SceneReceiver } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
 
@@ -44,8 +46,10 @@ let scene: RenderedScene = { instances: [], lamps: [] };
 let sceneStale = true;
 let sky: SkyInput | undefined;
 let skyStale = true;
-let exposure: Exposure = { mode: 'auto', ev100: 12 };
-let lastEv = 12;
+let exposure: EntryTypes['exposure'] = { mode: 'auto', ev100: 12 };
+/** As the last picture asked for. */
+let found: Development = { ev100: 12, white: SCREEN_WHITE };
+let shown: { width: number; height: number; radiance: Float32Array } | undefined;
 let view: RefineView | undefined;
 let rendering = false;
 let holding: ReturnType<typeof setTimeout> | undefined;
@@ -94,6 +98,9 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       toMeter = data;
       release();
       break;
+    case 'grey-at':
+      tellWhite(data.x, data.y);
+      return;
     case 'hold':
       hold();
       return;
@@ -174,7 +181,7 @@ function setScene(m: SceneMemory, frame: CameraFrame): void {
 async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): Promise<void> {
   const m = memory!;
   setScene(m, cameraFrame(walk.stops[0]!, aspect));
-  m.settings({ seed: 1, maxDepth: 6, clampCdM2: 0 });
+  m.settings({ seed: 1, maxDepth: 6 });
   const exposures = await meterWalk(pool!, denoiser!, walk, aspect);
   // Cancelled by something else, it is begun again after that.
   if (!exposures) return;
@@ -188,22 +195,46 @@ async function renderView(asked: RefineView): Promise<void> {
   setScene(m, asked.frame);
   m.camera(asked.frame);
   m.setTime(asked.timeS);
-  const ev = exposure.mode === 'fixed' ? exposure.ev100 : lastEv;
-  m.settings({ seed: 1, maxDepth: 6, clampCdM2: FIREFLY_LIMIT / exposureScale(ev) });
+  m.settings({ seed: 1, maxDepth: 6 });
   await renderProgressively(pool!, denoiser!, {
     width: asked.width,
     height: asked.height,
     targetSamples: asked.samples,
     show: ({ samples, width, height, radiance }) => {
       if (restart) return;
-      if (exposure.mode === 'auto') lastEv = automaticEv(radiance);
-      const ev100 = exposure.mode === 'auto' ? lastEv : exposure.ev100;
+      const development = developmentFor(radiance, m.filmData());
+      shown = { width, height, radiance: Float32Array.from(radiance) };
       const rgba = new Uint8ClampedArray(width * height * 4);
-      develop(radiance, width, ev100, rgba);
+      develop(radiance, width, development, rgba);
       if (samples <= GLANCE_SAMPLES) soften(rgba, width, height);
-      post({ type: 'picture', view: asked.number, samples, target: asked.samples, ev100, width, height, rgba }, [rgba.buffer]);
+      post({ type: 'picture', view: asked.number, samples, target: asked.samples, development, width, height, rgba }, [rgba.buffer]);
+    },
+    sampled: (samples) => {
+      post({ type: 'sampled', view: asked.number, samples, target: asked.samples });
     },
   });
+}
+
+/** How a picture is developed: as is set, else as it asks for itself. */
+function developmentFor(radiance: Float32Array, film: Float32Array): Development {
+  const { mode, ev100, white } = exposure;
+  found = { ev100: mode === 'fixed' ? ev100 : automaticEv(radiance), white: white ? whiteOf(white) : automaticWhite(radiance, film) };
+  return found;
+}
+
+/** Half the side of the square about a place whose mean colour is asked for, as a share of the picture's width. */
+const GREY_REACH = 0.004;
+
+function tellWhite(x: number, y: number): void {
+  if (!shown) return;
+  const { width, height, radiance } = shown;
+  const reach = Math.max(1, Math.round(width * GREY_REACH));
+  const [cx, cy] = [Math.floor(x * width), Math.floor(y * height)];
+  const sum: [number, number, number] = [0, 0, 0];
+  for (let j = Math.max(0, cy - reach); j <= Math.min(height - 1, cy + reach); j++)
+    for (let i = Math.max(0, cx - reach); i <= Math.min(width - 1, cx + reach); i++)
+      for (let c = 0; c < 3; c++) sum[c] = sum[c]! + radiance[(j * width + i) * 4 + c]!;
+  post({ type: 'white', white: settingOf(...chromaticity(sum)) });
 }
 
 /** The grass of the kernel's picture, for the working one. */

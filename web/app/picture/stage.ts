@@ -4,6 +4,7 @@ import { halvingsWithin } from '../../../core/finish/maps/texture-budget';
 import { verticalFovRad } from '../../../core/camera/camera';
 import { distance } from '../../../core/geometry/vec3';
 import { exposureScale } from '../../../core/image/tone';
+import type { WhiteBalance } from '../../../core/image/white-balance';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneStep } from '../../../core/scene/compile';
 import type { Scene, SceneInstance } from '../../../core/scene/scene';
@@ -143,6 +144,10 @@ export class Stage {
     if (Math.abs(ev100 - this.ev100) < 1e-3) return;
     this.ev100 = ev100;
     this.applyExposure();
+  }
+
+  setWhite(white: WhiteBalance): void {
+    this.developer.setWhite(white);
   }
 
   /** Seconds; water and the like are drawn as they are then. */

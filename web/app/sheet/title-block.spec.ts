@@ -23,7 +23,7 @@ describe('the title block', () => {
     picture.camera$.next({ position: [0, 0, 1.652], target: [5, 5, 2], focalMm: 27.6 });
     picture.viewName$.next('From the bank');
     picture.ev100$.next(13.26);
-    expect(part.block()).toMatchObject({ view: 'From the bank', lens: '28 mm', eye: '1.65 m', when: '16 Oct, 10:15', ev: '13.3', mode: 'auto', revision: '–' }); // prettier-ignore
+    expect(part.block()).toMatchObject({ view: 'From the bank', lens: '28 mm', eye: '1.65 m', when: '16 Oct, 10:15', ev: '13.3', kelvin: '6500', mode: 'automatic', revision: '–' }); // prettier-ignore
     live.sources$.next([{ revision: 14 }, { revision: 2 }] as never);
     expect(part.block()!['revision']).toBe('rev 14+2');
     // The sun of that moment by the almanac formulae of core/sky, which are checked there.

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
+import { settingOf } from '../../../core/image/white-balance';
 import { clock } from '../../../core/project/command';
 import { Live } from '../state/live';
 import type { SourceSummary } from '../../../core/model/live';
@@ -40,8 +41,8 @@ function words({ state, progress }: PictureStatus): string {
           <dd class="mono">sun {{ b.altitude }} / {{ b.azimuth }}</dd>
         </div>
         <div>
-          <dt>Exposure</dt>
-          <dd class="mono">EV {{ b.ev }} {{ b.mode }}</dd>
+          <dt>Exposure, {{ b.mode }}</dt>
+          <dd class="mono">EV {{ b.ev }} / {{ b.kelvin }} K</dd>
         </div>
         <div>
           <dt>Model</dt>
@@ -106,10 +107,10 @@ export class TitleBlock {
 
   protected readonly block = toSignal(
     combineLatest([
-      this.picture.camera$, this.picture.viewName$, this.picture.status$, this.picture.ev100$,
+      this.picture.camera$, this.picture.viewName$, this.picture.status$, this.picture.ev100$, this.picture.white$,
       this.scene.moment$, this.scene.exposure$, this.live.sources$, inject(Revisions).earlier$, this.scene.showsBefore$,
     ]).pipe(
-      map(([camera, view, status, ev100, moment, exposure, sources, earlier, before]) => ({
+      map(([camera, view, status, ev100, white, moment, exposure, sources, earlier, before]) => ({
         view: view ?? 'Free view',
         lens: `${camera.focalMm.toFixed(0)} mm`,
         eye: `${camera.position[2].toFixed(2)} m`,
@@ -117,7 +118,8 @@ export class TitleBlock {
         altitude: `${moment.position.altitudeDeg.toFixed(1)}°`,
         azimuth: `${moment.position.azimuthDeg.toFixed(0)}°`,
         ev: ev100.toFixed(1),
-        mode: exposure.mode,
+        kelvin: (Math.round(settingOf(white.x, white.y).kelvin / 50) * 50).toFixed(0),
+        mode: exposure.mode === 'auto' ? 'automatic' : 'fixed',
         revision: revisionWords(sources, earlier),
         state: status.state,
         picture: before ? 'before last step' : words(status),

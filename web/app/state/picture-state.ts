@@ -2,6 +2,8 @@ import { Injectable } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
 import type { Plane } from '../../../core/geometry/face-lay';
 import type { FaceEdge } from '../../../core/geometry/face-edge';
+import type { Development } from '../../../core/image/tone';
+import { SCREEN_WHITE, type WhiteBalance, type WhiteSetting } from '../../../core/image/white-balance';
 import type { Camera } from '../../../core/model/schema';
 import type { Walk } from '../../../core/camera/walk';
 import type { Exposures } from '../../../core/render/meter';
@@ -57,6 +59,11 @@ export class PictureState {
   readonly mode$ = new BehaviorSubject<NavigationMode>('orbit');
   readonly status$ = new BehaviorSubject<PictureStatus>({ state: 'waiting', progress: 0, fault: null });
   readonly ev100$ = new BehaviorSubject<number>(13);
+  /** The light that the picture holds for white. */
+  readonly white$ = new BehaviorSubject<WhiteBalance>(SCREEN_WHITE);
+  /** A place in the picture, parts of its width and height, that is to be grey; and the white that makes it so. */
+  readonly greyAt$ = new Subject<{ x: number; y: number }>();
+  readonly pickedWhite$ = new Subject<WhiteSetting>();
   readonly pointed$ = new BehaviorSubject<Pointed | undefined>(undefined);
   /** A surface that was clicked, until the schedule has opened its row. */
   readonly picked$ = new BehaviorSubject<Pointed | undefined>(undefined);
@@ -76,8 +83,8 @@ export class PictureState {
   /** Bytes that maps take in the working picture, and may take; undefined: there is none. */
   readonly mapMemory$ = new BehaviorSubject<{ used: number; most: number } | undefined>(undefined);
   readonly detail$ = new BehaviorSubject<DetailReport | undefined>(undefined);
-  /** `passing`: one of many, no place to come back to; perhaps at an exposure of its own. */
-  readonly goTo$ = new Subject<{ camera: Camera; name?: string; passing?: boolean; ev100?: number | undefined }>();
+  /** `passing`: one of many, no place to come back to; perhaps developed in a way of its own. */
+  readonly goTo$ = new Subject<{ camera: Camera; name?: string; passing?: boolean; development?: Development | undefined }>();
   /** A walk that is to be exposed for, and how. */
   readonly meter$ = new Subject<Walk>();
   readonly exposures$ = new Subject<Exposures>();

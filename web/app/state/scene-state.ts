@@ -82,7 +82,7 @@ export class SceneState {
   );
   readonly exposure$ = this.entries$.pipe(
     map((entries) => entry(entries, 'exposure') ?? DEFAULT_EXPOSURE),
-    distinctUntilChanged((a, b) => a.mode === b.mode && a.ev100 === b.ev100),
+    distinctUntilChanged((a, b) => JSON.stringify(a) === JSON.stringify(b)),
     shareReplay(1),
   );
   readonly follow$ = this.live.entries$.pipe(

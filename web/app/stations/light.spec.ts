@@ -2,6 +2,8 @@ import { firstValueFrom, of, type Observable } from 'rxjs';
 import { describe, expect, it } from 'vitest';
 import type { Site } from '../../../core/model/schema';
 import { onStage, typed } from '../testing/station';
+import { whiteOf, type WhiteSetting } from '../../../core/image/white-balance';
+import type { Pointed } from '../state/picture-state';
 import { LightStation } from './light';
 
 interface Parts {
@@ -12,6 +14,12 @@ interface Parts {
   setCoordinates(event: Event, latitude: string, longitude: string, north: string): void;
   setMode(mode: 'auto' | 'fixed'): void;
   setEv(event: Event): void;
+  white(): WhiteSetting;
+  setWhite(white: WhiteSetting | undefined): void;
+  setKelvin(event: Event): void;
+  setTint(event: Event): void;
+  picksGrey(): boolean;
+  pickGrey(): void;
 }
 
 const SITE: Site = { name: 'Marram Landing', latitudeDeg: 57.2, longitudeDeg: -4.1, elevationM: 4, trueNorthDeg: 12 };
@@ -61,5 +69,33 @@ describe('site, sun and exposure', () => {
     expect(live.commands).toHaveLength(1);
     part.setEv(typed('9.5'));
     expect(live.commands.at(-1)).toEqual({ type: 'set-exposure', mode: 'fixed', ev100: 9.5 });
+  });
+
+  it('fixes the white where the automatic one stands, by temperature and tint, and lets it go again', async () => {
+    const { part, live, picture } = await station();
+    picture.white$.next(whiteOf({ kelvin: 3010, tint: 0 }));
+    part.setWhite(part.white());
+    expect(live.commands.at(-1)).toMatchObject({ type: 'set-exposure', mode: 'auto', white: { kelvin: 3000, tint: 0 } });
+    for (const text of ['1500', '13000', 'warm']) part.setKelvin(typed(text));
+    expect(live.commands).toHaveLength(1);
+    part.setKelvin(typed('4100'));
+    part.setTint(typed('-7'));
+    expect(live.commands.slice(-2)).toMatchObject([{ white: { kelvin: 4100 } }, { white: { tint: -7 } }]);
+    part.setWhite(undefined);
+    expect(live.commands.at(-1)).not.toHaveProperty('white');
+  });
+
+  it('takes the white that makes a place in the picture grey', async () => {
+    const { part, live, picture } = await station();
+    const places: { x: number; y: number }[] = [];
+    picture.greyAt$.subscribe((place) => {
+      places.push(place);
+      picture.pickedWhite$.next({ kelvin: 2871, tint: 3.4 });
+    });
+    part.pickGrey();
+    expect(part.picksGrey()).toBe(true);
+    picture.pointTaker$.value!({ x: 40, y: 30 } as Pointed);
+    expect([places, part.picksGrey(), picture.pointTaker$.value]).toEqual([[{ x: 40, y: 30 }], false, undefined]);
+    expect(live.commands.at(-1)).toMatchObject({ type: 'set-exposure', mode: 'auto', white: { kelvin: 2871, tint: 3 } });
   });
 });

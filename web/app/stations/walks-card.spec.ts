@@ -1,3 +1,5 @@
+import type { Development } from '../../../core/image/tone';
+import { SCREEN_WHITE } from '../../../core/image/white-balance';
 import { describe, expect, it, vi } from 'vitest';
 import type { KeptWalk } from '../../../core/camera/walk';
 import type { Camera } from '../../../core/model/schema';
@@ -24,7 +26,7 @@ const card = () => {
   const stage = onStage<Parts>(WalksCard, (live) => {
     live.put('walk/w', WALK);
   });
-  const went: { camera: Camera; passing?: boolean; ev100?: number | undefined }[] = [];
+  const went: { camera: Camera; passing?: boolean; development?: Development | undefined }[] = [];
   stage.picture.goTo$.subscribe((to) => went.push(to));
   return { ...stage, went };
 };
@@ -67,7 +69,7 @@ describe('walks', () => {
     const { part, went, picture } = card();
     picture.meter$.subscribe((walk) => {
       expect(walk.stops.length).toBe(2);
-      picture.exposures$.next({ seconds: 10, ev100: [13, 9] });
+      picture.exposures$.next({ seconds: 10, readings: [13, 9].map((ev100) => ({ ev100, white: SCREEN_WHITE })) });
     });
     let now = performance.now();
     const frames: FrameRequestCallback[] = [];
@@ -81,7 +83,7 @@ describe('walks', () => {
     part.play('w', WALK);
     expect([part.playing(), went.length]).toEqual(['w', 1]);
     tick(5000);
-    expect(went[1]).toMatchObject({ passing: true, ev100: 11 });
+    expect(went[1]).toMatchObject({ passing: true, development: { ev100: 11 } });
     expect(went[1]!.camera.position[0]).toBeCloseTo(7, 3);
     tick(6000);
     expect(went[2]!.camera.position[0]).toBeCloseTo(14, 6);

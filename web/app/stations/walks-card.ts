@@ -2,7 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signa
 import { toSignal } from '@angular/core/rxjs-interop';
 import { animationFrames, map, of, switchMap, take, timeout, type Subscription } from 'rxjs';
 import { walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
-import { evAt } from '../../../core/render/meter';
+import type { Development } from '../../../core/image/tone';
+import { whiteOf } from '../../../core/image/white-balance';
+import { developmentAt, type Exposures } from '../../../core/render/meter';
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
@@ -248,7 +250,7 @@ export class WalksCard {
     const way = new WalkWay(walk);
     this.playing.set(id);
     this.picture.goTo$.next({ camera: way.cameraAt(0), name: kept.name });
-    const fixed = this.exposure().mode === 'fixed';
+    const fixed = this.exposure().mode === 'fixed' && this.exposure().white !== undefined;
     const exposed = fixed
       ? of(undefined)
       : this.picture.exposures$.pipe(take(1), timeout({ first: METERING_MS, with: () => of(undefined) }));
@@ -256,11 +258,18 @@ export class WalksCard {
       .pipe(switchMap((exposures) => animationFrames().pipe(map(({ elapsed }) => ({ exposures, seconds: elapsed / 1000 })))))
       .subscribe(({ exposures, seconds }) => {
         this.share.set(Math.min(1, seconds / walk.seconds));
-        const ev100 = exposures && evAt(exposures, seconds);
-        this.picture.goTo$.next({ camera: way.cameraAt(seconds), name: kept.name, passing: true, ev100 });
+        const development = exposures && this.developmentIn(exposures, seconds);
+        this.picture.goTo$.next({ camera: way.cameraAt(seconds), name: kept.name, passing: true, development });
         if (seconds >= walk.seconds) this.halt();
       });
     if (!fixed) this.picture.meter$.next(walk);
+  }
+
+  /** As measured, but for what is set. */
+  private developmentIn(exposures: Exposures, seconds: number): Development {
+    const { mode, ev100, white } = this.exposure();
+    const measured = developmentAt(exposures, seconds);
+    return { ev100: mode === 'fixed' ? ev100 : measured.ev100, white: white ? whiteOf(white) : measured.white };
   }
 
   protected halt(): void {
