@@ -16,6 +16,9 @@ export interface KernelExports {
   readonly hitInstance: WebAssembly.Global<'i32'>;
   renderTile(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
   renderGuides(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
+  renderSeen(scene: number, x0: number, y0: number, x1: number, y1: number): void;
+  prepareMoving(job: number, y0: number, y1: number): void;
+  joinMoving(scene: number, job: number, y0: number, y1: number): void;
   measureIlluminance(
     scene: number,
     x: number,

@@ -32,6 +32,9 @@ export interface RenderedScene {
   lamps: SceneLamp[];
 }
 
+/** The moving picture has films of its own: what is seen, and its light. */
+export type FilmName = 'picture' | 'seen' | 'light';
+
 export interface RenderSettings {
   seed: number;
   maxDepth: number;
@@ -56,8 +59,7 @@ export class SceneMemory {
   /** The scene that was set last, if all of it could be placed. */
   private set: RenderedScene | undefined;
   private skyBlocks: number[] = [];
-  private film = 0;
-  private filmPixels = 0;
+  private readonly films = new Map<FilmName, { at: number; bytes: number }>();
 
   constructor(
     readonly module: WebAssembly.Module,
@@ -108,21 +110,34 @@ export class SceneMemory {
     });
   }
 
-  /** An empty film of a size; the old one is forgotten. */
-  setFilm(width: number, height: number): void {
-    const pixels = width * height;
-    if (pixels > this.filmPixels) {
-      this.memory.release(this.film);
-      this.film = this.memory.allocate(pixels * L.PIXEL_SIZE);
-      this.filmPixels = pixels;
-    } else this.clearFilm();
-    this.setWord(L.SCENE_FILM, this.film);
+  /** An empty film of a size; the old one of that name is forgotten. Where it lies is returned. */
+  setFilm(width: number, height: number, name: FilmName = 'picture'): number {
+    const bytes = width * height * L.PIXEL_SIZE;
+    let film = this.films.get(name);
+    if (film && film.bytes >= bytes) new Uint8Array(this.memory.memory.buffer, film.at, bytes).fill(0);
+    else {
+      if (film) this.memory.release(film.at);
+      film = { at: this.memory.allocate(bytes), bytes };
+      this.films.set(name, film);
+    }
+    this.showFilm(film.at, width, height);
+    return film.at;
+  }
+
+  /** Goes on with a film that `setFilm` has given, as it is. */
+  showFilm(film: number, width: number, height: number): void {
+    this.setWord(L.SCENE_FILM, film);
     this.setWord(L.SCENE_WIDTH, width);
     this.setWord(L.SCENE_HEIGHT, height);
   }
 
   clearFilm(): void {
-    new Uint8Array(this.memory.memory.buffer, this.film, this.filmPixels * L.PIXEL_SIZE).fill(0);
+    this.filmData().fill(0);
+  }
+
+  /** Paths leave out what shines by itself where it is seen, or take it in. */
+  setLitOnly(litOnly: boolean): void {
+    this.setWord(L.SCENE_LIT_ONLY, litOnly ? 1 : 0);
   }
 
   get filmSize(): { width: number; height: number } {
@@ -133,7 +148,7 @@ export class SceneMemory {
   /** The film's floats (see PIXEL_SIZE in assembly/layout.ts). */
   filmData(): Float32Array {
     const { width, height } = this.filmSize;
-    return this.memory.floats(this.film, (width * height * L.PIXEL_SIZE) / 4);
+    return this.memory.floats(this.memory.view().getUint32(this.scene + L.SCENE_FILM, true), (width * height * L.PIXEL_SIZE) / 4);
   }
 
   /** Radiance map and its sampling tables, and the sun. */

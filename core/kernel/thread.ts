@@ -5,6 +5,9 @@ import { instantiateKernel } from './kernel';
 export type Task =
   | { kind: 'render'; width: number; height: number; tile: number; first: number; count: number }
   | { kind: 'guides'; width: number; height: number; tile: number; first: number; count: number }
+  | { kind: 'seen'; width: number; height: number; tile: number }
+  | { kind: 'prepare-moving'; height: number; rows: number; job: number }
+  | { kind: 'join-moving'; height: number; rows: number; job: number }
   /** `width` and `height` in pixels of the network's picture, which begins at `left`, `top` of the film. */
   | { kind: 'network-input'; height: number; rows: number; left: number; top: number; width: number; scale: number; target: number }
   /** `height` in tiles of two rows. */
@@ -47,8 +50,11 @@ export interface ThreadPort<Out, In> {
   listen(handler: (message: In) => void): void;
 }
 
+/** Cut into squares; other tasks are cut into rows. */
+const isTiled = (task: Task): task is Extract<Task, { tile: number }> => 'tile' in task;
+
 export function pieceCount(task: Task): number {
-  if (task.kind === 'render' || task.kind === 'guides') return Math.ceil(task.width / task.tile) * Math.ceil(task.height / task.tile);
+  if (isTiled(task)) return Math.ceil(task.width / task.tile) * Math.ceil(task.height / task.tile);
   return Math.ceil(task.height / task.rows);
 }
 
@@ -60,19 +66,22 @@ export function firstPieces(tasks: readonly Task[]): number[] {
 }
 
 export function runPiece(kernel: KernelExports, scene: number, task: Task, piece: number): void {
-  if (task.kind === 'render' || task.kind === 'guides') {
+  if (isTiled(task)) {
     const columns = Math.ceil(task.width / task.tile);
     const x0 = (piece % columns) * task.tile;
     const y0 = Math.floor(piece / columns) * task.tile;
     const x1 = Math.min(task.width, x0 + task.tile);
     const y1 = Math.min(task.height, y0 + task.tile);
-    if (task.kind === 'guides') kernel.renderGuides(scene, x0, y0, x1, y1, task.first, task.count);
+    if (task.kind === 'seen') kernel.renderSeen(scene, x0, y0, x1, y1);
+    else if (task.kind === 'guides') kernel.renderGuides(scene, x0, y0, x1, y1, task.first, task.count);
     else kernel.renderTile(scene, x0, y0, x1, y1, task.first, task.count);
     return;
   }
   const y0 = piece * task.rows;
   const y1 = Math.min(task.height, y0 + task.rows);
   if (task.kind === 'network-input') kernel.networkInput(scene, task.left, task.top, task.width, y0, y1, task.scale, task.target);
+  else if (task.kind === 'prepare-moving') kernel.prepareMoving(task.job, y0, y1);
+  else if (task.kind === 'join-moving') kernel.joinMoving(scene, task.job, y0, y1);
   else if (task.kind === 'convolve') kernel.convolve(task.layer, y0, y1);
   else if (task.kind === 'mean-radiance') kernel.meanRadiance(scene, y0, y1, task.out);
   else {

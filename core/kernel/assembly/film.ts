@@ -97,6 +97,25 @@ export function renderGuides(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, f
       }
 }
 
+/**
+ * What a rectangle shows without being lit: guides through the middle of every pixel, and as its radiance what shines by itself there,
+ * the sky among it. The film must be empty.
+ */
+export function renderSeen(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32): void {
+  const c = scene + SCENE_CAMERA;
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      startSample(x, y, 0, load<u32>(scene, SCENE_SEED));
+      cameraRay(scene, <f32>x + 0.5, <f32>y + 0.5);
+      p.traceGuides(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+      const q = filmPixel(scene, x, y);
+      accumulate(q, p.radianceR);
+      accumulate(q + 4, p.radianceG);
+      accumulate(q + 8, p.radianceB);
+      addGuides(q);
+    }
+}
+
 /** Mean illuminance (lux, luminance-weighted) at a point over `count` samples. */
 export function measureIlluminance(
   scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, count: i32, seed: u32,

@@ -163,6 +163,31 @@ export const PIXEL_GUIDES: usize = 28;
 export const PIXEL_NORMAL: usize = 32;
 export const PIXEL_DEPTH: usize = 44;
 
+/**
+ * Moving picture, see moving.ts: films of what is seen and of light (pointers), the light without noise (f32x4), what was kept of the
+ * picture before or 0, what is kept of this one, the picture (f32x4); width and height of what is seen, of light, of what was kept; the
+ * camera of then (as SCENE_CAMERA).
+ */
+export const MOVING_SIZE: usize = 128;
+/** Room to put the light together in, LIT_SIZE a pixel. */
+export const MOVING_LIT: usize = 96;
+export const LIT_SIZE: usize = 48;
+export const MOVING_SEEN: usize = 0;
+export const MOVING_LIGHT: usize = 4;
+export const MOVING_CLEAN: usize = 8;
+export const MOVING_BEFORE: usize = 12;
+export const MOVING_KEPT: usize = 16;
+export const MOVING_OUT: usize = 20;
+export const MOVING_WIDTH: usize = 24;
+export const MOVING_HEIGHT: usize = 28;
+export const MOVING_LIGHT_WIDTH: usize = 32;
+export const MOVING_LIGHT_HEIGHT: usize = 36;
+export const MOVING_BEFORE_WIDTH: usize = 40;
+export const MOVING_BEFORE_HEIGHT: usize = 44;
+export const MOVING_CAMERA: usize = 48;
+/** Of each pixel is kept: light over colour and how many pictures it is of; normal and distance. */
+export const KEPT_SIZE: usize = 32;
+
 /** Working memory of a thread's ray traversal, bytes. */
 export const TRACE_SCRATCH: usize = 8192;
 
@@ -219,6 +244,8 @@ export const SCENE_CAMERA: usize = 112;
 export const SCENE_FILM: usize = 172;
 export const SCENE_WIDTH: usize = 176;
 export const SCENE_HEIGHT: usize = 180;
+/** 1: paths leave out what shines by itself where it is seen, or mirrored smoothly. */
+export const SCENE_LIT_ONLY: usize = 92;
 /** Seconds, for what moves. */
 export const SCENE_TIME: usize = 184;
 export const SCENE_SIZE: usize = 256;

@@ -3,7 +3,7 @@
  * heuristic (Veach 1997, chapter 9), and ended by Russian roulette. Clear panes are crossed in a straight line both by
  * paths and by shadow rays, so a window casts no noise and no light is counted twice.
  */
-import { BODY_SHEET, BODY_SOLID, SCENE_LIGHT_COUNT, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON } from './layout';
+import { BODY_SHEET, BODY_SOLID, SCENE_LIGHT_COUNT, SCENE_LIT_ONLY, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON } from './layout';
 import * as b from './bsdf';
 import * as g from './guide';
 import * as l from './lights';
@@ -47,9 +47,18 @@ function add(r: f32, g: f32, bl: f32, weight: f32): void {
   radianceB += cb;
 }
 
+/** The path is still on its way to the first surface that is lit, and what shines by itself is left out there. */
+// @ts-ignore: decorator
+@inline
+function leavesOut(scene: usize): bool {
+  return !g.guided && load<i32>(scene, SCENE_LIT_ONLY) != 0;
+}
+
 /** Sky and sun at the end of a path that left the scene. */
 function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32): void {
+  const leftOut = leavesOut(scene);
   g.leave();
+  if (leftOut) return;
   if (pdf < 0) {
     k.seeSky(scene, dx, dy, dz);
     add(k.skyR, k.skyG, k.skyB, 1);
@@ -229,7 +238,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       oz = outline.z;
       continue;
     }
-    if (s.emissionR + s.emissionG + s.emissionB > 0) {
+    if (s.emissionR + s.emissionG + s.emissionB > 0 && !leavesOut(scene)) {
       if (pdf < 0) add(s.emissionR, s.emissionG, s.emissionB, 1);
       else if (s.light >= 0) {
         const cosine = abs(m.dot(dx, dy, dz, s.gx, s.gy, s.gz));
@@ -288,7 +297,8 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         s.putBack(x, y, z, ngx, ngy, ngz, snx, sny, snz, back, br, bg, bb, index, pass, kind);
         reflectance = 0;
       }
-      if (u < reflectance) {
+      // Guides go straight on; by chance they would be missing here and there.
+      if (u < reflectance && !onlyGuides) {
         dx += 2 * cosine * s.nx;
         dy += 2 * cosine * s.ny;
         dz += 2 * cosine * s.nz;
