@@ -11,7 +11,7 @@ import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule } from '../core/kernel/testing';
 import { SCREEN_WHITE } from '../core/image/white-balance';
 import { Denoiser } from '../core/denoise/denoiser';
-import { renderGlance } from '../core/render/glance';
+import { MovingPicture } from '../core/render/moving-picture';
 import { denoiserWeights } from '../server/denoiser-weights';
 import { applyChange, EMPTY_MODEL, type Model } from '../core/model/model';
 import { compileScene } from '../core/scene/compile';
@@ -29,6 +29,8 @@ import { median, report } from './report';
 
 const HOUSE = '/usr/share/assimp/models/IFC/AC14-FZK-Haus.ifc';
 const [WIDTH, HEIGHT] = [640, 360];
+/** Of the first picture, as it is shown while there is no other. */
+const GLANCE_WIDTH = 192;
 const TURNS = 60;
 if (!existsSync(HOUSE)) {
   console.error('The house is not installed: apt-get install assimp-testmodels.');
@@ -38,7 +40,7 @@ const bytes = new Uint8Array(readFileSync(HOUSE));
 const api = await startIfc();
 const memory = new SceneMemory(kernelModule());
 const pool = nodePool(memory);
-const denoiser = new Denoiser(pool, denoiserWeights);
+const moving = new MovingPicture(pool, new Denoiser(pool, denoiserWeights));
 memory.setSky(clearSky({ trueAltitudeDeg: 40, azimuthDeg: 200, trueNorthDeg: 0 }));
 memory.settings({ seed: 1, maxDepth: 6 });
 
@@ -88,10 +90,9 @@ async function firstPicture(): Promise<number> {
   done('place');
   const target = bounds.min.map((v, i) => (v + bounds.max[i]!) / 2) as [number, number, number];
   const size = Math.max(bounds.max[0] - bounds.min[0], bounds.max[1] - bounds.min[1]);
-  memory.camera(
-    cameraFrame({ position: [target[0] - size, target[1] - size, target[2] + size * 0.5], target, focalMm: 35 }, WIDTH / HEIGHT),
-  );
-  const glance = (await renderGlance(pool, denoiser, WIDTH, HEIGHT))!;
+  const camera = cameraFrame({ position: [target[0] - size, target[1] - size, target[2] + size * 0.5], target, focalMm: 35 }, WIDTH / HEIGHT);
+  moving.forget();
+  const glance = (await moving.frame(camera, WIDTH / HEIGHT, { width: GLANCE_WIDTH }))!;
   done('render');
   develop(glance.radiance, glance.width, { ev100: 13, white: SCREEN_WHITE }, new Uint8Array(glance.width * glance.height * 4));
   done('develop');

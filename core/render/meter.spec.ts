@@ -6,6 +6,7 @@ import { KernelPool } from '../kernel/pool';
 import { matt, quad, testScene, uniformSky } from '../kernel/testing';
 import { SCREEN_WHITE, whiteOf } from '../image/white-balance';
 import { developmentAt, meterWalk, type Exposures } from './meter';
+import { MovingPicture } from './moving-picture';
 
 const evAt = (exposures: Exposures, seconds: number) => developmentAt(exposures, seconds).ev100;
 
@@ -33,7 +34,7 @@ const walk: Walk = {
 describe('a walk’s exposure', () => {
   it('is that of each place: outside less is let in than inside, without a jump between', async () => {
     const pool = new KernelPool(hall(), () => { throw new Error('none'); }, 0); // prettier-ignore
-    const exposures = (await meterWalk(pool, new Denoiser(pool, shippedWeights), walk, 16 / 9))!;
+    const exposures = (await meterWalk(new MovingPicture(pool, new Denoiser(pool, shippedWeights)), walk, 16 / 9))!;
     const [outside, inside] = [evAt(exposures, 0), evAt(exposures, 10)];
     expect(outside - inside).toBeGreaterThan(2);
     let most = 0;

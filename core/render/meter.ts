@@ -2,9 +2,7 @@ import { cameraFrame } from '../camera/camera';
 import { WalkWay, type Walk } from '../camera/walk';
 import { automaticEv } from '../image/exposure';
 import type { Development } from '../image/tone';
-import type { Denoiser } from '../denoise/denoiser';
-import type { KernelPool } from '../kernel/pool';
-import { renderGlance } from './glance';
+import type { MovingPicture } from './moving-picture';
 import { automaticWhite } from './white';
 
 /** Exposure and white along a walk, at even moments from its start to its end. */
@@ -13,7 +11,7 @@ export interface Exposures {
   readings: readonly Development[];
 }
 
-/** A glance tells how light it is; its longer side, pixels. */
+/** A small picture tells how light it is; its longer side, pixels. */
 const METER_WIDTH = 320;
 const MOST_READINGS = 24;
 
@@ -35,16 +33,17 @@ function mixed(...parts: readonly (readonly [Development, number])[]): Developme
  * black; readings lean on their neighbours, as an eye adapts. Undefined when cancelled. The scene and its sky must be set; camera
  * and film are changed.
  */
-export async function meterWalk(pool: KernelPool, denoiser: Denoiser, walk: Walk, aspect: number): Promise<Exposures | undefined> {
+export async function meterWalk(moving: MovingPicture, walk: Walk, aspect: number): Promise<Exposures | undefined> {
   const way = new WalkWay(walk);
   const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(walk.seconds)));
-  const [width, height] = aspect >= 1 ? [METER_WIDTH, Math.round(METER_WIDTH / aspect)] : [Math.round(METER_WIDTH * aspect), METER_WIDTH];
+  const width = Math.round(METER_WIDTH * Math.min(1, aspect));
   const read: Development[] = [];
   for (let i = 0; i <= last; i++) {
-    pool.scene.camera(cameraFrame(way.cameraAt((i / last) * walk.seconds), aspect));
-    const glance = await renderGlance(pool, denoiser, width, height);
-    if (!glance) return undefined;
-    read.push({ ev100: automaticEv(glance.radiance), white: automaticWhite(glance.radiance, pool.scene.filmData()) });
+    // Each reading stands for itself, so that it is the same whichever came before.
+    moving.forget();
+    const picture = await moving.frame(cameraFrame(way.cameraAt((i / last) * walk.seconds), aspect), aspect, { width });
+    if (!picture) return undefined;
+    read.push({ ev100: automaticEv(picture.radiance), white: automaticWhite(picture.radiance, moving.pool.scene.filmData()) });
   }
   const readings = read.map((here, i) => mixed([read[i - 1] ?? here, 0.25], [here, 0.5], [read[i + 1] ?? here, 0.25]));
   return { seconds: walk.seconds, readings };

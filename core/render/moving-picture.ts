@@ -6,16 +6,19 @@ import type { Progress } from './progressive';
 
 const TILE = 16;
 const ROWS = 8;
-/** A pixel of light stands for so many pixels of what is seen, each way. */
 const LIGHT_SHRINK = 2.65;
 const MORE_GUIDES = 1;
 /** A picture is to take this long; its size follows. */
 const WANTED_MS = 165;
-const [SMALLEST, LARGEST] = [192, 640];
+const [SMALLEST, LARGEST] = [256, 640];
 const FIRST_WIDTH = 320;
 
-/** Samples of one picture, as a share of a sample a pixel: what tells it from a refined one. */
-export const MOVING_SAMPLES = 1 / 16;
+export interface FrameSize {
+  mostWidth?: number;
+  width?: number;
+  /** A pixel of light stands for so many pixels of what is seen, each way. */
+  lightShrink?: number;
+}
 
 /**
  * The kernel's picture while something moves: what is seen at a middling size, one sample of light at a small size, denoised and
@@ -31,7 +34,7 @@ export class MovingPicture {
   private readonly job: number;
 
   constructor(
-    private readonly pool: KernelPool,
+    readonly pool: KernelPool,
     private readonly denoiser: Denoiser,
   ) {
     this.job = pool.scene.memory.allocate(L.MOVING_SIZE);
@@ -42,14 +45,18 @@ export class MovingPicture {
     this.before = undefined;
   }
 
-  /** One picture of what the scene's camera, given again here, sees; undefined when cancelled. Films are set up anew. */
-  async frame(camera: CameraFrame, aspect: number, mostWidth = LARGEST): Promise<Progress | undefined> {
+  /**
+   * One picture through a camera, at most so many pixels wide; undefined when cancelled. With `width` it has that width whatever the
+   * time it takes. Films are set up anew; that of what is seen is shown afterwards, for its guides.
+   */
+  async frame(camera: CameraFrame, aspect: number, { mostWidth = LARGEST, width: given, lightShrink = LIGHT_SHRINK }: FrameSize = {}): Promise<Progress | undefined> {
     const start = performance.now();
     const { pool } = this;
     const { scene } = pool;
-    const width = Math.min(this.width, mostWidth);
+    scene.camera(camera);
+    const width = given ?? Math.min(this.width, mostWidth);
     const height = Math.max(1, Math.round(width / aspect));
-    const [lightWidth, lightHeight] = [Math.ceil(width / LIGHT_SHRINK), Math.ceil(height / LIGHT_SHRINK)];
+    const [lightWidth, lightHeight] = [Math.ceil(width / lightShrink), Math.ceil(height / lightShrink)];
     const seen = scene.setFilm(width, height, 'seen');
     if (!(await pool.run({ kind: 'seen', width, height, tile: TILE }))) return undefined;
     const light = scene.setFilm(lightWidth, lightHeight, 'light');
@@ -72,13 +79,13 @@ export class MovingPicture {
     scene.showFilm(seen, width, height);
     this.before = { width, height, camera, at: kept };
     this.keeps = this.keeps === 'even' ? 'odd' : 'even';
-    this.adapt(performance.now() - start, mostWidth);
-    return { samples: MOVING_SAMPLES, width, height, radiance: scene.memory.floats(out, pixels * 4) };
+    if (!given) this.adapt(performance.now() - start, mostWidth);
+    return { samples: 1 / lightShrink ** 2, width, height, radiance: scene.memory.floats(out, pixels * 4) };
   }
 
   /** Pixels cost alike: the next picture has as many as there is time for, changed by little at once. */
   private adapt(ms: number, mostWidth: number): void {
-    const wanted = this.width * Math.sqrt(Math.min(1.3, Math.max(0.6, WANTED_MS / ms)));
+    const wanted = this.width * Math.sqrt(Math.min(1.3, Math.max(0.7, WANTED_MS / ms)));
     const next = Math.round(Math.min(LARGEST, mostWidth, Math.max(SMALLEST, wanted)) / 8) * 8;
     if (Math.abs(next - this.width) >= 24) this.width = next;
   }

@@ -1,10 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { cameraFrame } from '../camera/camera';
 import { KernelPool } from '../kernel/pool';
-import { box, darkSky, matt, quad, testScene, uniformSky } from '../kernel/testing';
+import { box, darkSky, matt, quad, testScene } from '../kernel/testing';
 import { Denoiser } from '../denoise/denoiser';
 import { shippedWeights } from '../denoise/testing';
-import { GLANCE_SAMPLES, renderGlance } from './glance';
 import { renderProgressively } from './progressive';
 
 const noThreads = () => {
@@ -44,7 +42,7 @@ function error(a: Float32Array, b: Float32Array): number {
 }
 
 describe('progressive rendering', () => {
-  it('shows a glance, then denoised pictures after one sample and at each doubling, each nearer to a long reference', async () => {
+  it('shows denoised pictures after one sample and at each doubling, each nearer to a long reference', async () => {
     const scene = room();
     scene.settings({ seed: 5, maxDepth: 8 });
     const pool = poolOver(scene);
@@ -56,25 +54,12 @@ describe('progressive rendering', () => {
       sampled: (samples) => sampled.push(samples),
     }); // prettier-ignore
     expect(finished).toBe(true);
-    expect(shown.map(({ samples }) => samples)).toEqual([GLANCE_SAMPLES, 1, 2, 4, 8, 11]);
+    expect(shown.map(({ samples }) => samples)).toEqual([1, 2, 4, 8, 11]);
     expect(sampled).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11]);
-    expect(shown[0]!.size).toEqual([width / 4, height / 4]);
-    expect(shown.slice(1).every(({ size }) => size[0] === width && size[1] === height)).toBe(true);
+    expect(shown.every(({ size }) => size[0] === width && size[1] === height)).toBe(true);
     const reference = await render(256, 77);
-    const errors = shown.slice(1).map(({ radiance }) => error(radiance, reference));
+    const errors = shown.map(({ radiance }) => error(radiance, reference));
     expect(errors.at(-1)).toBeLessThan(errors[0]!);
     expect(errors[0]).toBeLessThan(error(await render(1, 5), reference) * 0.3);
-  });
-});
-
-describe('the first glance', () => {
-  it('shows a level sky as it is', async () => {
-    const scene = testScene([{ mesh: quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0]), finish: matt(0.5) }], uniformSky(1000));
-    scene.camera(cameraFrame({ position: [0, -8, 1.6], target: [0, 0, 2.6], focalMm: 26 }, 2));
-    const pool = poolOver(scene);
-    const glance = (await renderGlance(pool, new Denoiser(pool, shippedWeights), 256, 128))!;
-    const sky = Array.from({ length: glance.width * 8 }, (_, i) => glance.radiance[i * 4 + 1]!);
-    expect(Math.min(...sky)).toBeGreaterThan(960);
-    expect(Math.max(...sky)).toBeLessThan(1040);
   });
 });

@@ -1,6 +1,5 @@
 import type { Denoiser } from '../denoise/denoiser';
 import type { KernelPool } from '../kernel/pool';
-import { renderGlance } from './glance';
 
 const TILE = 32;
 /** Guides that every pixel has beside those of its samples: what guides the denoiser should be less rough than what it cleans. */
@@ -9,7 +8,7 @@ const MORE_GUIDES = 1;
 const FULL_FROM = 4;
 
 export interface Progress {
-  /** Whole samples a pixel so far; below 1: the first picture, which is smaller than what was asked for. */
+  /** Whole samples a pixel so far; below 1: a moving picture, which is smaller than what was asked for. */
   samples: number;
   /** Of this picture, in pixels. */
   width: number;
@@ -22,7 +21,7 @@ export interface ProgressiveOptions {
   width: number;
   height: number;
   targetSamples: number;
-  /** Called with each improved picture: a glance, then denoised ones after one sample and whenever their number has doubled. */
+  /** Called with each improved picture: after one sample, and whenever their number has doubled. */
   show: (progress: Progress) => void;
   /** Called after each sample. */
   sampled?: (samples: number) => void;
@@ -31,9 +30,6 @@ export interface ProgressiveOptions {
 /** Renders until the target or until the pool is cancelled; true when finished. The film is set up anew. */
 export async function renderProgressively(pool: KernelPool, denoiser: Denoiser, options: ProgressiveOptions): Promise<boolean> {
   const { width, height, targetSamples, show, sampled } = options;
-  const glance = await renderGlance(pool, denoiser, width, height);
-  if (!glance) return false;
-  show(glance);
   pool.scene.setFilm(width, height);
   const pixels = { width, height, tile: TILE };
   if (!(await pool.run({ kind: 'guides', ...pixels, first: 0, count: MORE_GUIDES }))) return false;

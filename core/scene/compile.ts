@@ -12,6 +12,15 @@ import { entry, findFinish, overrideKey, type Entries } from '../project/project
 import { shownElements } from '../project/visibility';
 import { finishOfMaterial, lampOf, type Scene, type SceneInstance, type SceneLamp, type SceneSource } from './scene';
 
+/** Decisions that no scene is made of: what is seen how, from where, and what is written beside it. */
+const NO_SCENE = '^(sun|site|exposure|follow|hygiene)$|^(excused|shown|note|view|walk)/';
+const NO_SCENE_KEYS = new RegExp(NO_SCENE);
+const WEAR_KEYS = new RegExp(`${NO_SCENE}|^(assign|finish)/`);
+const SHOWN_KEYS = new RegExp(`${NO_SCENE}|^visibility$|^variant/`);
+
+/** Whether two states of decisions make the same scene of the same models. */
+export const makeSameScene = (a: Entries, b: Entries): boolean => a === b || differOnlyIn(NO_SCENE_KEYS, a, b);
+
 /** How a scene differs from the one with another number. */
 export interface SceneStep {
   from: number;
@@ -48,18 +57,20 @@ export class SceneCompiler {
 
   compile(sources: readonly SceneSource[], entries: Entries): NumberedScene {
     const { last } = this;
-    if (last?.entries === entries) {
+    if (last && makeSameScene(last.entries, entries)) {
       const edited = editedElements(last.sources, sources);
       if (edited) return this.stepTo(edited, { sources, entries, rules: last.rules, lamps: last.lamps });
     }
     const rules = sources.map((source) => rulesOf(source, entries));
     const lamps = sources.flatMap((source, i) => lampsOf(source, rules[i]!));
     if (last?.sources.length === sources.length && sources.every(({ id, model }, i) => isSource(last.sources[i], id, model))) {
-      if (differOnlyIn(/^assign\//, last.entries, entries)) {
-        const worn = sources.map(({ model }, i) => wearers(model, changedFinishes(last.rules[i]!, rules[i]!)));
+      if (differOnlyIn(WEAR_KEYS, last.entries, entries)) {
+        const worn = sources.map(({ model }, i) => [
+          ...new Set([...wearers(model, changedFinishes(last.rules[i]!, rules[i]!)), ...overridden(rules[i]!, last.entries)]),
+        ]);
         return this.stepTo(worn, { sources, entries, rules, lamps: last.lamps });
       }
-      if (differOnlyIn(/^visibility$|^variant\//, last.entries, entries)) {
+      if (differOnlyIn(SHOWN_KEYS, last.entries, entries)) {
         return this.turnTo({ sources, entries, rules, lamps });
       }
     }
@@ -251,7 +262,7 @@ function editedElements(before: readonly SceneSource[], after: readonly SceneSou
 }
 
 /** Whether decisions differ only under keys of a kind. */
-function differOnlyIn(keys: RegExp, before: Entries, after: Entries): boolean {
+export function differOnlyIn(keys: RegExp, before: Entries, after: Entries): boolean {
   const differs = (a: Entries, b: Entries) => [...a].some(([key, value]) => b.get(key) !== value && !keys.test(key));
   return !differs(before, after) && !differs(after, before);
 }
@@ -261,6 +272,14 @@ const isSource = (source: SceneSource | undefined, id: string, model: Model): bo
 /** Materials that wear something else. */
 const changedFinishes = (before: SourceRules, after: SourceRules): string[] =>
   [...after.finishes].flatMap(([material, finish]) => (before.finishes.get(material) === finish ? [] : [material]));
+
+/** Elements that wear by themselves a finish that was another one before. */
+function overridden({ source, entries, decided }: SourceRules, before: Entries): string[] {
+  return [...decided].filter((element) => {
+    const id = entry(entries, overrideKey(source, element))?.finish;
+    return id !== undefined && findFinish(before, id) !== findFinish(entries, id);
+  });
+}
 
 const wearersOf = new WeakMap<Model, Map<string, string[]>>();
 

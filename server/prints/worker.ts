@@ -11,6 +11,7 @@ import type { KernelPool } from '../../core/kernel/pool';
 import { SceneMemory, type SceneAssets } from '../../core/kernel/scene-memory';
 import { setLivingScene } from '../../core/living/with-blades';
 import { developmentAt, meterWalk, type Exposures } from '../../core/render/meter';
+import { MovingPicture } from '../../core/render/moving-picture';
 import { frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { clearSky } from '../../core/sky/sky-map';
@@ -88,7 +89,7 @@ async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, assets:
   const aspect = order.width / order.height;
   setLivingScene(pool.scene, spec.scene, assets, cameraFrame(walk.stops[0]!, aspect));
   pool.scene.settings({ seed: order.seed, maxDepth });
-  return (await meterWalk(pool, denoiser, walk, aspect))!;
+  return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect))!;
 }
 
 /** What is seen closely wears finer maps, the same all along a walk, but not in a proof, which is to be there soon. */

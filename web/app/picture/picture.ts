@@ -10,15 +10,16 @@ import type { Camera } from '../../../core/model/schema';
 import type { SceneInstance } from '../../../core/scene/scene';
 import type { Development } from '../../../core/image/tone';
 import { SCREEN_WHITE, whiteOf } from '../../../core/image/white-balance';
-import { clearSky } from '../../../core/sky/sky-map';
+import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
 import { PictureState, type Mark, type MarkKind } from '../state/picture-state';
 import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
 import { Navigation } from './navigation';
+import { KernelDraft } from './kernel-draft';
 import { Refiner } from './refiner';
-import type { FromRefiner } from './refine-messages';
+import type { FromRefiner, RefineView } from './refine-messages';
 import { SceneOnStage } from './scene-on-stage';
 import { Pointing } from './pointing';
 import { Stage } from './stage';
@@ -26,6 +27,8 @@ import { groupKey } from './surface-groups';
 import type { DetailChoice } from './working-detail';
 
 const DETAIL_KEY = 'working-detail';
+/** Kept as `graphics`, the working picture is drawn by WebGL even where the processor does that. */
+const DRAWN_BY_KEY = 'drawn-by';
 const ASPECT = 16 / 9;
 /** How long nothing has changed before the picture is refined, and before the camera counts as still. */
 const REST_MS = 130;
@@ -66,6 +69,11 @@ export class Picture implements AfterViewInit {
   protected readonly pins = signal<readonly (Mark & { x: number; y: number })[]>([]);
 
   private stage: Stage | undefined;
+  /** In the place of the stage where that would be drawn by the processor, or not at all. */
+  private kernelDraft: KernelDraft | undefined;
+  /** Since the last working picture something has changed that it shows. */
+  private draftStale = true;
+  private skyInput: SkyInput | undefined;
   private refiner: Refiner | undefined;
   private readonly firstLook = new FirstLook(this.state.camera$.value);
   private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
@@ -107,6 +115,8 @@ export class Picture implements AfterViewInit {
     this.refiner = new Refiner((message) => {
       this.hear(message);
     });
+    if (!this.stage || (this.stage.software && localStorage.getItem(DRAWN_BY_KEY) !== 'graphics'))
+      this.kernelDraft = new KernelDraft((message) => this.refiner?.send(message));
     this.onStage = new SceneOnStage({
       stage: this.stage,
       tell: (message, transfer) => this.refiner?.send(message, transfer),
@@ -118,7 +128,7 @@ export class Picture implements AfterViewInit {
         this.state.detail$.next(report);
         this.showMarked();
         // What takes long to draw is seen at once as if it moved, and as it is a moment later.
-        if (this.stage?.isHeavy) this.setMoving();
+        if (this.stage?.isHeavy && !this.kernelDraft) this.setMoving();
         this.changed();
       },
     });
@@ -151,7 +161,7 @@ export class Picture implements AfterViewInit {
     });
     this.sceneState.sky$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((input) => {
       this.refiner!.send({ type: 'sky', input });
-      this.stage?.setSky(clearSky(input));
+      this.skyInput = input;
       this.changed();
     });
     this.sceneState.exposure$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((exposure) => {
@@ -255,13 +265,22 @@ export class Picture implements AfterViewInit {
     } else if (message.type === 'exposures') this.state.exposures$.next(message.exposures);
     else if (message.type === 'white') this.state.pickedWhite$.next(message.white);
     else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
+    else if (message.type === 'unmoved') this.kernelDraft?.came();
+    else if (message.type === 'picture' && message.moving) this.showDraft(message);
     else if (message.view !== this.viewNumber || this.moving) return;
     else if (message.type === 'sampled') this.showProgress(message.samples, message.target);
     else this.showRefined(message);
   }
 
+  /** A moving picture of the kernel's. */
+  private showDraft(picture: Extract<FromRefiner, { type: 'picture' }>): void {
+    this.kernelDraft?.came();
+    this.countFrame();
+    this.showRefined(picture);
+  }
+
   private showRefined(picture: Extract<FromRefiner, { type: 'picture' }>): void {
-    if (this.state.highlighted$.value !== undefined || this.state.marked$.value.size > 0) return;
+    if (this.needsStage) return;
     const canvas = this.refined().nativeElement;
     if (canvas.width !== picture.width || canvas.height !== picture.height) [canvas.width, canvas.height] = [picture.width, picture.height];
     canvas.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
@@ -272,7 +291,7 @@ export class Picture implements AfterViewInit {
   }
 
   private showProgress(samples: number, target: number): void {
-    if (!this.refinedShown()) return;
+    if (!this.refinedShown() || samples < 1) return;
     this.state.status$.next({ state: samples >= target ? 'finished' : 'refining', progress: samples / target, fault: null });
   }
 
@@ -288,7 +307,9 @@ export class Picture implements AfterViewInit {
 
   /** Something that the picture shows is different: draw at once, refine when it rests. */
   private changed(): void {
-    this.refinedShown.set(false);
+    // The kernel's last picture stays until there is another.
+    if (!this.kernelDraft || this.needsStage) this.refinedShown.set(false);
+    this.draftStale = true;
     this.askDraw();
     this.askRefinement();
   }
@@ -346,20 +367,9 @@ export class Picture implements AfterViewInit {
         this.askRefinement();
         return;
       }
-      const { width, height } = this.pixels();
-      if (this.stage?.roundEdges()) this.askDraw();
+      if (!this.kernelDraft && this.stage?.roundEdges()) this.askDraw();
       this.onStage?.send();
-      this.refiner?.send({
-        type: 'view',
-        view: {
-          number: this.viewNumber,
-          frame: cameraFrame(this.navigation.camera, width / height),
-          width,
-          height,
-          samples: REFINE_SAMPLES,
-          timeS: this.state.timeS$.value,
-        },
-      });
+      this.refiner?.send({ type: 'view', view: this.view() });
     };
     this.refineTimer = setTimeout(refine, REST_MS);
   }
@@ -395,13 +405,52 @@ export class Picture implements AfterViewInit {
       this.lastFrame = now;
     } else this.lastFrame = 0;
     this.stage?.setCamera(this.navigation.camera);
-    this.stage?.render(this.moving);
-    this.drawn = { ev100: this.state.ev100$.value, white: this.state.white$.value };
     this.placePins();
+    if (this.kernelDraft && !this.needsStage) this.drawByKernel(this.kernelDraft);
+    else this.drawByStage();
+    this.draftStale = false;
     const { dataset } = this.working().nativeElement;
-    dataset['frames'] = String(Number(dataset['frames'] ?? 0) + 1);
     dataset['parts'] = String(this.stage?.parts ?? 0);
     dataset['eye'] = this.navigation.camera.position.map((metres) => metres.toFixed(2)).join(' ');
+  }
+
+  private drawByStage(): void {
+    if (this.skyInput) this.stage?.setSky(clearSky(this.skyInput));
+    this.skyInput = undefined;
+    this.stage?.render(this.moving);
+    this.drawn = { ev100: this.state.ev100$.value, white: this.state.white$.value };
+    this.countFrame();
+  }
+
+  private drawByKernel(draft: KernelDraft): void {
+    if (this.empty()) this.countFrame();
+    else if (this.draftStale) {
+      this.onStage?.send();
+      draft.ask(this.view());
+    }
+  }
+
+  private countFrame(): void {
+    const { dataset } = this.working().nativeElement;
+    dataset['frames'] = String(Number(dataset['frames'] ?? 0) + 1);
+  }
+
+  /** Something is pointed out on surfaces, which the stage alone can show. */
+  private get needsStage(): boolean {
+    return this.state.highlighted$.value !== undefined || this.state.marked$.value.size > 0;
+  }
+
+  /** What is seen now, as the kernel is asked for it. */
+  private view(): RefineView {
+    const { width, height } = this.pixels();
+    return {
+      number: this.viewNumber,
+      frame: cameraFrame(this.navigation.camera, width / height),
+      width,
+      height,
+      samples: REFINE_SAMPLES,
+      timeS: this.state.timeS$.value,
+    };
   }
 
   private placePins(): void {

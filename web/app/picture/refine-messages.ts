@@ -23,6 +23,8 @@ export type ToRefiner =
   | { type: 'exposure'; exposure: EntryTypes['exposure'] }
   /** Render this view; with `undefined` stop and wait. */
   | { type: 'view'; view: RefineView | undefined }
+  /** One picture of this view at once, while something moves. */
+  | { type: 'moving'; view: RefineView }
   /** How a walk has to be exposed, at an aspect ratio. */
   | { type: 'meter'; walk: Walk; aspect: number }
   /** Which white makes a place of the picture grey; parts of its width and height. */
@@ -56,6 +58,8 @@ export type FromRefiner =
       view: number;
       samples: number;
       target: number;
+      /** The answer to `moving`. */
+      moving: boolean;
       development: Development;
       width: number;
       height: number;
@@ -63,6 +67,8 @@ export type FromRefiner =
     }
   /** A sample more; there is no new picture yet. */
   | { type: 'sampled'; view: number; samples: number; target: number }
+  /** A moving picture has been asked for in vain: something else came in between. */
+  | { type: 'unmoved' }
   | { type: 'exposures'; exposures: Exposures }
   | { type: 'white'; white: WhiteSetting }
   | { type: 'fault'; message: string };

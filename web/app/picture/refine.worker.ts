@@ -10,15 +10,14 @@ import { Denoiser, type WeightFiles } from '../../../core/denoise/denoiser';
 import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
 import { automaticEv } from '../../../core/image/exposure';
 import { meterWalk } from '../../../core/render/meter';
-import { soften } from '../../../core/image/soften';
 import { develop, type Development } from '../../../core/image/tone';
 import { chromaticity, SCREEN_WHITE, settingOf, whiteOf } from '../../../core/image/white-balance';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
 import { SceneMemory, type RenderedInstance, type RenderedScene } from '../../../core/kernel/scene-memory';
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
-import { GLANCE_SAMPLES } from '../../../core/render/glance';
-import { renderProgressively } from '../../../core/render/progressive';
+import { MovingPicture, type FrameSize } from '../../../core/render/moving-picture';
+import { renderProgressively, type Progress } from '../../../core/render/progressive';
 import { automaticWhite } from '../../../core/render/white';
 import type { EntryTypes } from '../../../core/project/project';
 import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
@@ -34,6 +33,8 @@ import type { SimpleMesh } from './working-detail';
 
 const MESHES_AT_ONCE = 1000;
 /** After what a person last did; another view that is asked for meanwhile ends it. */
+/** Bounces of a path, in every picture alike, so that none is darker. */
+const MAX_DEPTH = 6;
 const HOLD_MS = 400;
 
 const meshes = new Map<string, DressedMesh>();
@@ -41,6 +42,7 @@ const maps = new Map<string, MapSet>();
 let memory: SceneMemory | undefined;
 let pool: KernelPool | undefined;
 let denoiser: Denoiser | undefined;
+let moving: MovingPicture | undefined;
 const received = new SceneReceiver();
 let scene: RenderedScene = { instances: [], lamps: [] };
 let sceneStale = true;
@@ -56,6 +58,11 @@ let holding: ReturnType<typeof setTimeout> | undefined;
 /** The view that the grass in the kernel's memory was grown for. */
 let grownFor: string | undefined;
 let toMeter: Extract<ToRefiner, { type: 'meter' }> | undefined;
+/** A moving picture that is asked for, and whether one is being made: nothing but an end of all cuts it short. */
+let toMove: RefineView | undefined;
+let isMoving = false;
+/** What the last moving picture showed; undefined: something has changed since. */
+let movedFor: string | undefined;
 /** Something has changed since the present picture was begun. */
 let restart = false;
 
@@ -69,6 +76,7 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       memory = new SceneMemory(data.module);
       pool = new KernelPool(memory, portThreads(data.ports), data.ports.length);
       denoiser = new Denoiser(pool, fetchWeights);
+      moving = new MovingPicture(pool, denoiser);
       break;
     case 'need-meshes':
       void fetchMeshes(data.hashes);
@@ -94,6 +102,12 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       view = data.view;
       if (view) release();
       break;
+    case 'moving':
+      toMove = data.view;
+      release();
+      if (!isMoving) pool?.cancel();
+      void work();
+      return;
     case 'meter':
       toMeter = data;
       release();
@@ -102,11 +116,11 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       tellWhite(data.x, data.y);
       return;
     case 'hold':
-      hold();
+      if (!isMoving) hold();
       return;
   }
   restart = true;
-  pool?.cancel();
+  if (!isMoving) pool?.cancel();
   void work();
 });
 
@@ -148,6 +162,17 @@ async function work(): Promise<void> {
   try {
     // Read through a function: the handlers above change it while a picture is awaited.
     while (isAsked()) {
+      if (toMove) {
+        const asked = toMove;
+        toMove = undefined;
+        isMoving = true;
+        try {
+          if (!(await move(asked, { mostWidth: asked.width }))) post({ type: 'unmoved' });
+        } finally {
+          isMoving = false;
+        }
+        continue;
+      }
       restart = false;
       if (toMeter) await meter(toMeter);
       else await renderView(view!);
@@ -160,17 +185,24 @@ async function work(): Promise<void> {
 }
 
 function isAsked(): boolean {
-  return restart && (view ?? toMeter) !== undefined && memory !== undefined && sky !== undefined;
+  return (toMove !== undefined || (restart && (view ?? toMeter) !== undefined)) && memory !== undefined && sky !== undefined;
 }
 
-/** Puts sky and scene, with the grass that a camera sees, into the kernel's memory where they are not there yet. */
-function setScene(m: SceneMemory, frame: CameraFrame): void {
+/**
+ * Puts sky and scene, with the grass that a camera sees, into the kernel's memory where they are not there yet. While the camera
+ * moves, grass stays as it was grown.
+ */
+function setScene(m: SceneMemory, frame: CameraFrame, growsGrass = true): void {
+  if (sceneStale || skyStale) {
+    moving!.forget();
+    movedFor = undefined;
+  }
   if (skyStale) {
     m.setSky(clearSky(sky!));
     skyStale = false;
   }
   const seenFrom = JSON.stringify(frame);
-  if (sceneStale || (hasBlades(scene) && grownFor !== seenFrom)) {
+  if (sceneStale || (hasBlades(scene) && (growsGrass ? grownFor !== seenFrom : !grownFor))) {
     const blades = setLivingScene(m, scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) }, frame);
     if (blades.length > 0 || grownFor) post({ type: 'tufts', groups: tuftGroups(blades) });
     grownFor = blades.length > 0 ? seenFrom : undefined;
@@ -181,8 +213,9 @@ function setScene(m: SceneMemory, frame: CameraFrame): void {
 async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): Promise<void> {
   const m = memory!;
   setScene(m, cameraFrame(walk.stops[0]!, aspect));
-  m.settings({ seed: 1, maxDepth: 6 });
-  const exposures = await meterWalk(pool!, denoiser!, walk, aspect);
+  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  const exposures = await meterWalk(moving!, walk, aspect);
+  moving!.forget();
   // Cancelled by something else, it is begun again after that.
   if (!exposures) return;
   toMeter = undefined;
@@ -190,29 +223,50 @@ async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): P
   restart = true;
 }
 
+const nameOf = ({ frame, timeS }: RefineView): string => JSON.stringify([frame, timeS]);
+
+/** One moving picture; false: cancelled. */
+async function move(asked: RefineView, size: FrameSize, atRest = false): Promise<boolean> {
+  const m = memory!;
+  setScene(m, asked.frame, atRest);
+  m.setTime(asked.timeS);
+  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  const picture = await moving!.frame(asked.frame, asked.width / asked.height, size);
+  if (!picture) return false;
+  show(asked, picture, !atRest);
+  movedFor = nameOf(asked);
+  return true;
+}
+
 async function renderView(asked: RefineView): Promise<void> {
   const m = memory!;
   setScene(m, asked.frame);
+  // A first picture at once, where there is none yet; then one of the whole size with the light of every fourth pixel.
+  if (movedFor !== nameOf(asked)) await move(asked, { mostWidth: asked.width }, true);
+  if (restart || toMove) return;
+  if (!(await move(asked, { width: asked.width, lightShrink: 2 }, true)) || restart || toMove) return;
   m.camera(asked.frame);
   m.setTime(asked.timeS);
-  m.settings({ seed: 1, maxDepth: 6 });
+  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
   await renderProgressively(pool!, denoiser!, {
     width: asked.width,
     height: asked.height,
     targetSamples: asked.samples,
-    show: ({ samples, width, height, radiance }) => {
-      if (restart) return;
-      const development = developmentFor(radiance, m.filmData());
-      shown = { width, height, radiance: Float32Array.from(radiance) };
-      const rgba = new Uint8ClampedArray(width * height * 4);
-      develop(radiance, width, development, rgba);
-      if (samples <= GLANCE_SAMPLES) soften(rgba, width, height);
-      post({ type: 'picture', view: asked.number, samples, target: asked.samples, development, width, height, rgba }, [rgba.buffer]);
+    show: (picture) => {
+      if (!restart && !toMove) show(asked, picture);
     },
     sampled: (samples) => {
       post({ type: 'sampled', view: asked.number, samples, target: asked.samples });
     },
   });
+}
+
+function show(asked: RefineView, { samples, width, height, radiance }: Progress, moving = false): void {
+  const development = developmentFor(radiance, memory!.filmData());
+  shown = { width, height, radiance: Float32Array.from(radiance) };
+  const rgba = new Uint8ClampedArray(width * height * 4);
+  develop(radiance, width, development, rgba);
+  post({ type: 'picture', view: asked.number, samples, target: asked.samples, moving, development, width, height, rgba }, [rgba.buffer]);
 }
 
 /** How a picture is developed: as is set, else as it asks for itself. */

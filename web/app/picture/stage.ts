@@ -76,7 +76,8 @@ export class Stage {
   readonly materials: FinishMaterials;
   readonly budget: Budget;
   private readonly mapBudget: number;
-  private readonly software: boolean;
+  /** Drawn by the processor. */
+  readonly software: boolean;
   private readonly highlighted = new Set<string>();
   private readonly skyLight = new SkyLight();
   private ev100 = 12;

@@ -5,6 +5,7 @@ import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange, testElement } from '../../../core/model/testing';
 import { assignmentKey } from '../../../core/project/project';
 import { onStage, type PlayedLive } from '../testing/station';
+import type { NumberedScene } from '../../../core/scene/compile';
 import { SceneState } from './scene-state';
 
 /** What both pictures are told, from models, decisions and what is only being tried. */
@@ -40,6 +41,27 @@ describe('the scene', () => {
     const gone = firstValueFrom(state.scene$.pipe(skip(1), timeout(2000)));
     live.models$.next(new Map());
     expect((await gone).instances).toEqual([]);
+  });
+
+  it('is compiled only for what it is made of: not for sun, exposure, views or notes, and by a step for a finish', async () => {
+    const scenes: NumberedScene[] = [];
+    const subscription = state.scene$.subscribe((scene) => scenes.push(scene));
+    await expect.poll(() => scenes.length).toBe(1);
+    put('exposure', { mode: 'fixed', ev100: 11 });
+    put('view/v', { name: 'Here', position: [0, 0, 0], target: [1, 0, 0], focalMm: 35 });
+    put('note/s/wall', { code: 'W1', note: 'as the sample' });
+    for (let minutes = 600; minutes < 640; minutes++) {
+      state.sunPreview$.next({ date: '2026-10-16', minutes });
+      put('sun', { date: '2026-10-16', minutes });
+    }
+    await expect.poll(async () => (await firstValueFrom(state.moment$)).sun.minutes).toBe(639);
+    expect(scenes).toHaveLength(1);
+    state.sunPreview$.next(undefined);
+    put('finish/plaster', { ...FINISHES.find(({ id }) => id === 'plaster')!, roughness: 0.31 });
+    await expect.poll(() => scenes.length).toBe(2);
+    expect(scenes[1]!.step).toMatchObject({ from: scenes[0]!.number });
+    expect(scenes[1]!.step!.added.map(({ finish }) => finish.roughness)).toEqual([0.31]);
+    subscription.unsubscribe();
   });
 
   it('is shown as it was before the last step, for as long as that is asked for', async () => {

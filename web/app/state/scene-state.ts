@@ -4,9 +4,12 @@ import type { Finish } from '../../../core/finish/finish';
 import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries } from '../../../core/project/project';
 import { placedSources } from '../../../core/project/placement';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
-import { SceneCompiler } from '../../../core/scene/compile';
+import { differOnlyIn, makeSameScene, SceneCompiler } from '../../../core/scene/compile';
 import { Live } from './live';
 import { Revisions } from './revisions';
+
+/** Decisions that say nothing of where sources stand and in which order. */
+const NO_PLACE = /^(?!placement\/|source-order$)/;
 
 /** A finish that is shown on source materials before anybody has decided. */
 export interface FinishPreview {
@@ -44,7 +47,10 @@ export class SceneState {
     shareReplay(1),
   );
   /** Models where they are placed, in their order. */
-  readonly sources$ = combineLatest([inject(Revisions).models$, this.live.entries$]).pipe(
+  readonly sources$ = combineLatest([
+    inject(Revisions).models$,
+    this.live.entries$.pipe(distinctUntilChanged((a, b) => a === b || differOnlyIn(NO_PLACE, a, b))),
+  ]).pipe(
     map(([models, entries]) =>
       placedSources(
         [...models].map(([id, model]) => ({ id, model })),
@@ -56,7 +62,7 @@ export class SceneState {
 
   /** Another scene is about to be compiled: whoever works on the present one may stop. */
   readonly changing$ = new Subject<void>();
-  readonly scene$ = combineLatest([this.sources$, this.entries$]).pipe(
+  readonly scene$ = combineLatest([this.sources$, this.entries$.pipe(distinctUntilChanged(makeSameScene))]).pipe(
     tap(() => {
       this.changing$.next();
     }),
