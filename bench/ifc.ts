@@ -90,7 +90,10 @@ async function firstPicture(): Promise<number> {
   done('place');
   const target = bounds.min.map((v, i) => (v + bounds.max[i]!) / 2) as [number, number, number];
   const size = Math.max(bounds.max[0] - bounds.min[0], bounds.max[1] - bounds.min[1]);
-  const camera = cameraFrame({ position: [target[0] - size, target[1] - size, target[2] + size * 0.5], target, focalMm: 35 }, WIDTH / HEIGHT);
+  const camera = cameraFrame(
+    { position: [target[0] - size, target[1] - size, target[2] + size * 0.5], target, focalMm: 35 },
+    WIDTH / HEIGHT,
+  );
   moving.forget();
   const glance = (await moving.frame(camera, WIDTH / HEIGHT, { width: GLANCE_WIDTH }))!;
   done('render');

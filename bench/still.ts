@@ -62,7 +62,12 @@ for (const name of views) {
   const cleanReference = await kept(denoiser.denoised('full'));
   report({ name: `still.${name}.reference`, value: seconds, unit: 's', comparedWith: `${referenceSamples} samples, ${width} x ${height}` });
   const unsure = Math.abs(mean(first) - mean(second)) / 2 / mean(reference);
-  report({ name: `still.${name}.reference.unsure`, value: unsure, unit: '', comparedWith: 'half the difference of its halves, of the mean' });
+  report({
+    name: `still.${name}.reference.unsure`,
+    value: unsure,
+    unit: '',
+    comparedWith: 'half the difference of its halves, of the mean',
+  });
   begin(1);
   let done = 0;
   for (const count of COUNTS) {

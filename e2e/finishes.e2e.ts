@@ -120,7 +120,7 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
 });
 
 it('the parameters of a finish are edited at once in the picture, alike in the draft and in the refined one', async () => {
-  const page = await stage.sheet('Finishes');
+  const page = await openSheet(stage, 'Finishes', { width: 1024, height: 700 }, true);
   await modelArrived(page);
   const row = page.locator('[data-material=plinth]');
   await row.locator('.line').click();
@@ -315,7 +315,8 @@ it('the picture refines when the camera rests, says so, and starts over when it 
   await page.mouse.move(at.x, at.y);
   await page.mouse.down();
   await page.mouse.move(at.x + 40, at.y, { steps: 3 });
-  expect(await page.getByTestId('refined-picture').getAttribute('class')).not.toContain('shown');
+  await expect.poll(async () => Number(await page.getByTestId('refined-picture').getAttribute('data-samples'))).toBeLessThan(1);
+  await page.getByTestId('picture-state').getByText('draft').waitFor();
   await page.mouse.up();
   await refined(page);
   await page.getByRole('button', { name: 'Back' }).click();

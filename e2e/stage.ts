@@ -108,9 +108,17 @@ function authorAt(url: string, child: ChildProcess) {
 export const goTo = (page: Page, station: Station): Promise<void> =>
   page.getByRole('navigation').getByRole('button', { name: station }).click();
 
+/** Lets WebGL draw the working picture of a page, which the kernel would draw on a computer without a GPU. */
+export async function drawnByGraphics(page: Page): Promise<void> {
+  await page.addInitScript(() => {
+    localStorage.setItem('drawn-by', 'graphics');
+  });
+}
+
 /** A page on a station, with the model on the screen. Whatever the page throws fails the journey. */
-export async function openSheet(stage: TheStage, station: Station, size = { width: 1024, height: 700 }): Promise<Page> {
+export async function openSheet(stage: TheStage, station: Station, size = { width: 1024, height: 700 }, graphics = false): Promise<Page> {
   const page = await stage.browser.newPage({ viewport: size });
+  if (graphics) await drawnByGraphics(page);
   page.on('pageerror', (error) => {
     throw error;
   });
@@ -128,8 +136,8 @@ export async function modelArrived(page: Page): Promise<void> {
   );
 }
 
-/** Waits for the kernel's picture: its first glance, or so many samples a pixel. */
-export async function refined(page: Page, samples = 1 / 36, timeout = 120_000): Promise<void> {
+/** Waits for the kernel's picture at rest: its first one of the whole size, or so many samples a pixel. */
+export async function refined(page: Page, samples = 0.2, timeout = 120_000): Promise<void> {
   await page.waitForFunction(
     (wanted) => {
       const canvas = document.querySelector<HTMLElement>('[data-testid=refined-picture]');

@@ -15,7 +15,7 @@ import {
   temporaryFolder,
   type RunningServer,
 } from '../server/testing/running-server';
-import { openBrowser, refined } from './stage';
+import { openBrowser, refined, drawnByGraphics } from './stage';
 
 /** Every finish that ships on a board and a ball, as the draft draws it and as the kernel renders it, side by side. */
 
@@ -133,6 +133,7 @@ async function blocks(page: Page): Promise<number[][]> {
 /** What is measured in the kernel's picture, after so many samples, and in the draft. */
 async function bothPictures<T>(samples: number, measure: (page: Page) => Promise<T>): Promise<[T, T]> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await drawnByGraphics(page);
   await page.goto(`${server.url}/#source`);
   await refined(page, samples, 240_000);
   const printed = await measure(page);

@@ -30,8 +30,7 @@ function poolOf(threads: number): KernelPool {
   return pool;
 }
 
-const task = (count: number, tile = 16) =>
-  ({ kind: 'render', width, height, tile, first: 0, count }) as const;
+const task = (count: number, tile = 16) => ({ kind: 'render', width, height, tile, first: 0, count }) as const;
 
 describe('threads', () => {
   it('make the same film to the last bit, however many there are and however the picture is cut', async () => {

@@ -27,7 +27,8 @@ describe('the denoising network', () => {
     const input = Float32Array.from({ length: pixels * 9 }, next);
 
     const session = await InferenceSession.create(onnxModel(tensors));
-    const theirs = (await session.run({ input: new OnnxTensor('float32', input, [1, 9, height, width]) }))['dec_conv0']!.data as Float32Array;
+    const theirs = (await session.run({ input: new OnnxTensor('float32', input, [1, 9, height, width]) }))['dec_conv0']!
+      .data as Float32Array;
 
     const scene = new SceneMemory(kernelModule());
     const network = new Network(scene.memory, tensors);

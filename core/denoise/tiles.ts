@@ -18,7 +18,6 @@ export interface DenoisedTile {
 
 const step = (length: number): number => Math.ceil(length / NETWORK_STEP) * NETWORK_STEP;
 
-
 /** Cuts a picture into as few tiles as there are, each read with at most so many pixels. Tiles overlap by the network's reach, so no join is seen. */
 export function denoisedTiles(width: number, height: number, mostPixels: number): DenoisedTile[] {
   const cut = (length: number, parts: number) => {
@@ -28,7 +27,12 @@ export function denoisedTiles(width: number, height: number, mostPixels: number)
       const to = Math.min(length, from + core);
       // All tiles' steps count from the rim, or the same pixel would be read in another place of a step.
       const readFrom = Math.max(0, from - NETWORK_REACH) - RIM;
-      return { from, size: to - from, readFrom, readSize: Math.min(step(length + 2 * RIM), step(to + RIM + NETWORK_REACH)) - RIM - readFrom };
+      return {
+        from,
+        size: to - from,
+        readFrom,
+        readSize: Math.min(step(length + 2 * RIM), step(to + RIM + NETWORK_REACH)) - RIM - readFrom,
+      };
     });
   };
   for (let parts = 1; ; parts++) {

@@ -71,6 +71,8 @@ export const finishSchema = v.strictObject({
   /** Share of light left after `attenuationDistanceM` inside the body, per channel; null: clear. */
   attenuationColour: v.strictTuple([unit, unit, unit]),
   attenuationDistanceM: v.nullable(v.pipe(finite, v.minValue(0.0001), v.maxValue(1000))),
+  /** Of the light on a clear body, what is scattered back out of it by what floats in it, as a share per channel (linear): murky water. */
+  scatteredBack: v.optional(v.strictTuple([unit, unit, unit]), [0, 0, 0]),
   /** cd/m2 at full level. */
   emissionCdM2: v.pipe(finite, v.minValue(0), v.maxValue(1e9)),
   /** sRGB; null: that of the base colour. */
@@ -101,6 +103,8 @@ export const finishSchema = v.strictObject({
       lengthM: v.pipe(finite, v.minValue(0.05), v.maxValue(200)),
       /** Where the wind drives them, anticlockwise from the model's x axis. */
       towardsDeg: v.pipe(finite, v.minValue(-360), v.maxValue(360)),
+      /** Of the wind that ruffles it, m/s at 12.5 m. */
+      windMs: v.optional(v.pipe(finite, v.minValue(0), v.maxValue(30)), 3),
     }),
   ),
   /** Blades that grow on its faces, see core/living/blades.ts; null: none. */
@@ -187,6 +191,7 @@ export const PLAIN_FINISH: Omit<Finish, 'id' | 'name' | 'family'> = {
   normalScale: 1,
   reliefM: 0,
   edgeRadiusM: 0,
+  scatteredBack: [0, 0, 0],
   waves: null,
   blades: null,
   vary: { offset: false, stepM: [0, 0], turn: 'none', size: 0, hueDeg: 0, brightness: 0, seed: 1 },

@@ -274,11 +274,24 @@ const GROUND: readonly Finish[] = [
   define('snow', 'Snow', 'ground', 'outdoors light', { maps: 'snow', widthM: 2.5, heightM: 2.5 }),
 ];
 
+/**
+ * Estuary water. Light that leaves it: just below its face some 2 to 5 per cent of what comes down go up again, most at 550 to 580 nm
+ * (coastal waters of case 2: Morel & Prieur 1977, "Analysis of variations in ocean color"; figures from memory), and 0.54 of that get out
+ * (Austin 1974, as in Mobley 1994, "Light and Water"). Attenuation: 1.7 over a Secchi depth of 1.5 m (Poole & Atkins 1929), more in
+ * red and blue.
+ */
+const LEAVES = 0.54;
+const ESTUARY: Pick<Finish, 'scatteredBack' | 'attenuationColour' | 'attenuationDistanceM'> = {
+  scatteredBack: [0.024 * LEAVES, 0.045 * LEAVES, 0.03 * LEAVES],
+  attenuationColour: [0.58, 0.67, 0.57],
+  attenuationDistanceM: 0.8,
+};
+
 // prettier-ignore
 const WATER: readonly Finish[] = [
-  define('water', 'Estuary water, light swell', 'water', 'outdoors', { waves: { heightM: 0.08, lengthM: 2.4, towardsDeg: 25 }, baseColour: [0.86, 0.95, 0.93], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.25, 0.55, 0.5], attenuationDistanceM: 0.8 }),
-  define('water-still', 'Still pond', 'water', 'outdoors dark', { waves: { heightM: 0.008, lengthM: 0.9, towardsDeg: 40 }, baseColour: [0.86, 0.93, 0.88], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.2, 0.36, 0.26], attenuationDistanceM: 0.6 }),
-  define('water-pool', 'Swimming pool', 'water', 'outdoors light', { waves: { heightM: 0.03, lengthM: 0.8, towardsDeg: 70 }, baseColour: [0.95, 1, 1], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.45, 0.85, 0.92], attenuationDistanceM: 1.5 }),
+  define('water', 'Estuary water, light swell', 'water', 'outdoors', { waves: { heightM: 0.07, lengthM: 2.4, towardsDeg: 25, windMs: 3 }, ...ESTUARY, baseColour: [0.97, 0.98, 0.97], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane' }),
+  define('water-still', 'Still pond', 'water', 'outdoors dark', { waves: { heightM: 0.008, lengthM: 0.9, towardsDeg: 40, windMs: 0.5 }, baseColour: [0.86, 0.93, 0.88], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.2, 0.36, 0.26], attenuationDistanceM: 0.6, scatteredBack: [0.004, 0.008, 0.004] }),
+  define('water-pool', 'Swimming pool', 'water', 'outdoors light', { waves: { heightM: 0.03, lengthM: 0.8, towardsDeg: 70, windMs: 0 }, baseColour: [0.95, 1, 1], roughness: 0.02, transmission: 1, ior: 1.333, body: 'pane', attenuationColour: [0.45, 0.85, 0.92], attenuationDistanceM: 1.5 }),
 ];
 
 export const FINISHES: readonly Finish[] = [

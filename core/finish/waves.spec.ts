@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { FINISHES } from './library';
-import { GRAVITY, waveAt, WAVE_COUNT, WAVE_FLOATS, wavesOf } from './waves';
+import { GRAVITY, ownMeanSquareSlope, waveAt, WAVE_COUNT, WAVE_FLOATS, wavesOf } from './waves';
 
-const sea = { heightM: 0.4, lengthM: 6, towardsDeg: 30 };
+const sea = { heightM: 0.4, lengthM: 6, towardsDeg: 30, windMs: 0 };
 const one = (table: Float32Array, i: number) => table.slice(i * WAVE_FLOATS, (i + 1) * WAVE_FLOATS);
 
 describe('waves', () => {
@@ -57,6 +57,13 @@ describe('waves', () => {
     }
     expect(Math.abs((Math.atan2(y, x) * 180) / Math.PI - 30)).toBeLessThan(12);
     expect(wavesOf(sea)).toEqual(waves);
+  });
+
+  it('and what is finer than they are have the slopes of a clean sea, by the wind (Cox & Munk 1954: 0.003 + 0.00512 W)', () => {
+    for (const windMs of [3, 8]) {
+      const table = wavesOf({ heightM: 0.07, lengthM: 2.4, towardsDeg: 25, windMs });
+      expect(ownMeanSquareSlope(table) + table[5]!).toBeCloseTo(0.003 + 0.00512 * windMs, 4);
+    }
   });
 
   it('of the finishes that ship never stand so steep that they would break: 1 in 7 (Michell 1893)', () => {

@@ -10,22 +10,23 @@ import type { Finish } from './finish';
 export type Waves = NonNullable<Finish['waves']>;
 
 export const GRAVITY = 9.81;
-export const WAVE_COUNT = 24;
-/** Floats of a wave: k along x and y (1/m), amplitude (m), phase at time 0, frequency (1/s), 0, 0, 0. */
+export const WAVE_COUNT = 32;
+/** Floats of a wave: k along x and y (1/m), amplitude (m), phase at time 0, frequency (1/s); of the first, variance of the slopes of finer waves; 0, 0. */
 export const WAVE_FLOATS = 8;
 /** Each is shorter than the last by this. */
-const STEP = 2 ** (1 / 4);
+const STEP = 2 ** (1 / 5.3);
 
 /** The waves of a surface, the longest first. */
-export function wavesOf({ heightM, lengthM, towardsDeg }: Waves): Float32Array {
+export function wavesOf({ heightM, lengthM, towardsDeg, windMs }: Waves): Float32Array {
   const out = new Float32Array(WAVE_COUNT * WAVE_FLOATS);
   const next = random(0x5ea);
   let squares = 0;
   for (let i = 0; i < WAVE_COUNT; i++) {
     // The longest are a little longer than what is called the length, as in a sea.
-    const length = (lengthM * 1.3) / STEP ** i;
+    const length = ((lengthM * 1.3) / STEP ** i) * (0.9 + 0.2 * next());
     const k = (2 * Math.PI) / length;
-    const astray = (next() + next() - 1) * (0.6 + 0.9 * (i / WAVE_COUNT));
+    // Waves of wind run to all sides, the shorter the more; lengths that do not divide each other never line up into stripes.
+    const astray = (next() + next() - 1) * (1.2 + 1.4 * (i / WAVE_COUNT));
     const towards = (towardsDeg * Math.PI) / 180 + astray;
     out.set([k * Math.cos(towards), k * Math.sin(towards), length, 2 * Math.PI * next(), Math.sqrt(GRAVITY * k)], i * WAVE_FLOATS);
     squares += length * length;
@@ -33,7 +34,21 @@ export function wavesOf({ heightM, lengthM, towardsDeg }: Waves): Float32Array {
   // Significant height: four times the standard deviation of the surface (common practice), which is half the sum of squares.
   const scale = heightM / 4 / Math.sqrt(squares / 2);
   for (let i = 0; i < WAVE_COUNT; i++) out[i * WAVE_FLOATS + 2]! *= scale;
+  out[5] = Math.max(LEAST_RUFFLED, meanSquareSlope(windMs) - ownMeanSquareSlope(out));
   return out;
+}
+
+/** Slopes that no water is without, so that the sun in it is never a point. */
+const LEAST_RUFFLED = 0.0005;
+
+/** Variance of the slopes of a clean sea, along and across the wind together, by the wind in m/s at 12.5 m (Cox & Munk 1954). */
+export const meanSquareSlope = (windMs: number): number => 0.003 + 0.00512 * windMs;
+
+/** The same of the waves in a table alone: half the sum of the squares of their steepness. */
+export function ownMeanSquareSlope(waves: Float32Array): number {
+  let sum = 0;
+  for (let o = 0; o < waves.length; o += WAVE_FLOATS) sum += (Math.hypot(waves[o]!, waves[o + 1]!) * waves[o + 2]!) ** 2;
+  return sum / 2;
 }
 
 /** Height (m) and slopes along x and y of the surface at a place (m) and time (s). */

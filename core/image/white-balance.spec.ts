@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { daylightXy } from '../lamp/colour-temperature';
 import { adaptationDegree, balanceMatrix, chromaticity, SCREEN_WHITE, settingOf, whiteOf, type Rgb } from './white-balance';
 
-const balanced = (m: readonly number[], [r, g, b]: Rgb) => [0, 3, 6].map((i) => m[i]! * r + m[i + 1]! * g + m[i + 2]! * b) as [number, number, number];
+const balanced = (m: readonly number[], [r, g, b]: Rgb) =>
+  [0, 3, 6].map((i) => m[i]! * r + m[i + 1]! * g + m[i + 2]! * b) as [number, number, number];
 
 /** Linear Rec.709 of unit luminance, by the published inverse matrix (IEC 61966-2-1). */
 function lightOf(x: number, y: number): [number, number, number] {

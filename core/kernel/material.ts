@@ -55,6 +55,9 @@ export function writeMaterial(view: DataView, p: number, finish: Finish, waves: 
   });
   f(L.MAT_METALNESS, finish.metalness);
   f(L.MAT_ROUGHNESS, finish.roughness);
+  finish.scatteredBack.forEach((share, c) => {
+    f(L.MAT_SCATTERED_BACK + c * 4, finish.transmission > 0 ? share : 0);
+  });
   f(L.MAT_IOR, finish.ior);
   f(L.MAT_FILM, Math.max(finish.filmNm, finish.filmLeastNm) > 0 ? finish.film : 0);
   f(L.MAT_FILM_IOR, finish.filmIor);

@@ -6,6 +6,7 @@ import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
 import { wavesOf } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
+import type { GroundChoice } from '../scene/plain-ground';
 import type { SceneInstance, SceneLamp } from '../scene/scene';
 import type { Sky } from '../sky/sky-map';
 import * as L from './assembly/layout';
@@ -30,6 +31,7 @@ export type RenderedInstance = Pick<SceneInstance, 'mesh' | 'transform' | 'finis
 export interface RenderedScene {
   instances: readonly RenderedInstance[];
   lamps: SceneLamp[];
+  ground?: GroundChoice;
 }
 
 /** The moving picture has films of its own: what is seen, and its light. */

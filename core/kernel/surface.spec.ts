@@ -339,7 +339,7 @@ describe('a scene that wears something else', () => {
 
 describe('waves', () => {
   it('bend the normals of level faces by their slopes at the scene’s time, and leave walls alone', () => {
-    const sea = { heightM: 0.3, lengthM: 2, towardsDeg: 20 };
+    const sea = { heightM: 0.3, lengthM: 2, towardsDeg: 20, windMs: 0 };
     const table = wavesOf(sea);
     const scene = mapped(matt(1, { waves: sea }), image(1, 1, [WHITE]), undefined, overhead);
     for (const time of [0, 4.5])
@@ -355,7 +355,7 @@ describe('waves', () => {
   }); // prettier-ignore
 
   it('are exact to the frame: a moment is the same whenever it is rendered, and the next frame another', () => {
-    const water = matt(0, { ior: 1.33, roughness: 0.1, waves: { heightM: 0.3, lengthM: 2, towardsDeg: 20 } });
+    const water = matt(0, { ior: 1.33, roughness: 0.1, waves: { heightM: 0.3, lengthM: 2, towardsDeg: 20, windMs: 0 } });
     const framesOf = (order: readonly number[]) => {
       const scene = testScene([{ mesh: quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0]), finish: water }], overhead);
       scene.settings({ seed: 1, maxDepth: 2 });

@@ -26,7 +26,7 @@ it('a scene that is dressed step by step is the scene that is set at once, and h
   const pick = <T>(list: readonly T[]): T => list[below(list.length)]!;
   const wardrobe: Finish[] = [
     ...[0.1, 0.4, 0.7].map((r) => matt(r)),
-    matt(0.5, { waves: { heightM: 0.1, lengthM: 1, towardsDeg: 0 } }),
+    matt(0.5, { waves: { heightM: 0.1, lengthM: 1, towardsDeg: 0, windMs: 0 } }),
     matt(0.3, { opacity: 0.5 }),
     matt(0.2, { emissionCdM2: 50 }),
     matt(0.6, { edgeRadiusM: 0.01 }),

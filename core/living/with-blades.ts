@@ -3,6 +3,7 @@ import type { Vec3 } from '../geometry/vec3';
 import type { DressedMesh } from '../geometry/dress';
 import type { RenderedInstance, RenderedScene, SceneAssets, SceneMemory } from '../kernel/scene-memory';
 import { MASK_CLEAR } from '../kernel/assembly/layout';
+import { groundMesh, plainGround } from '../scene/plain-ground';
 import { BLADE_LEVELS, finishOfBlades, TUFT_SHAPES, tuftKey, tuftOfKey } from './blades';
 import { tuftsOn, type GrassView } from './grow';
 
@@ -86,13 +87,24 @@ export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: Sc
   };
 }
 
-/** Puts a scene into the kernel's memory, with its grass as a camera sees it; the grass is returned. */
+/** A scene on a plain ground, where it needs one; the very scene otherwise. */
+function onGround(scene: RenderedScene, assets: SceneAssets): { scene: RenderedScene; assets: SceneAssets } {
+  const ground = plainGround(scene.instances, (key) => assets.mesh(key), scene.ground);
+  if (ground.length === 0) return { scene, assets };
+  return {
+    scene: { ...scene, instances: [...scene.instances, ...ground] },
+    assets: { mesh: (key) => groundMesh(key) ?? assets.mesh(key), maps: (name) => assets.maps(name) },
+  };
+}
+
+/** Puts a scene into the kernel's memory, on its ground and with its grass as a camera sees it; the grass is returned. */
 export function setLivingScene(
   memory: SceneMemory,
-  scene: RenderedScene,
-  assets: SceneAssets,
+  bare: RenderedScene,
+  bareAssets: SceneAssets,
   frame: CameraFrame,
 ): readonly RenderedInstance[] {
+  const { scene, assets } = onGround(bare, bareAssets);
   memory.setScene(scene, assets);
   if (!hasBlades(scene)) return [];
   const grown = withBlades(memory, scene, assets, grassViewOf(frame));

@@ -74,6 +74,7 @@ export const commandSchema = v.variant('type', [
     /** Without one the picture finds its own. */
     white: v.optional(whiteSchema),
   }),
+  v.strictObject({ type: v.literal('lay-ground'), ground: v.picklist(['auto', 'always', 'never']) }),
   v.strictObject({ type: v.literal('follow-author'), camera: v.boolean(), time: v.boolean() }),
   v.strictObject({
     type: v.literal('keep-view'),
@@ -216,6 +217,8 @@ export function effectOf(entries: Entries, command: Command, now: string): Comma
         label: exposureWords(command, entry(entries, 'exposure')),
         changes: [put('exposure', { mode: command.mode, ev100: command.ev100, ...(command.white && { white: command.white }) })],
       };
+    case 'lay-ground':
+      return { label: GROUND_WORDS[command.ground], changes: [put('ground', command.ground)] };
     case 'follow-author':
       return {
         label: 'Following the author',
@@ -311,6 +314,8 @@ export function clock(minutesOfDay: number): string {
   const m = Math.round(minutesOfDay) % 1440;
   return `${String(Math.floor(m / 60)).padStart(2, '0')}:${String(m % 60).padStart(2, '0')}`;
 }
+
+const GROUND_WORDS = { auto: 'Plain ground where the model has none', always: 'Plain ground laid', never: 'No plain ground' } as const;
 
 /** What an exposure changes of the one before. */
 function exposureWords({ mode, ev100, white }: EntryTypes['exposure'], before: EntryTypes['exposure'] | undefined): string {

@@ -7,6 +7,7 @@ import { recogniseName } from '../finish/recognise';
 import type { Camera, Site, SourceMaterial } from '../model/schema';
 import { ruleFor, type Rule } from '../finish/rules';
 import type { Placement } from './placement';
+import type { GroundChoice } from '../scene/plain-ground';
 import type { Visibility } from './visibility';
 
 /**
@@ -19,6 +20,8 @@ export interface EntryTypes {
   /** Without a white the picture finds its own. */
   exposure: { mode: 'auto' | 'fixed'; ev100: number; white?: WhiteSetting | undefined };
   follow: { camera: boolean; time: boolean };
+  /** Whether a plain ground is laid under the model. */
+  ground: GroundChoice;
   'source-order': string[];
   [placement: `placement/${string}`]: Placement;
   /** How far an element is moved against the model, metres. */

@@ -49,7 +49,16 @@ describe('a walk’s exposure', () => {
     expect([-1, 0, 1, 2, 3, 4, 9].map((at) => evAt(exposures, at))).toEqual([10, 10, 11, 12, 10, 8, 8]);
     expect(evAt({ seconds: 4, readings: [{ ev100: 9, white }] }, 2)).toBe(9);
     const lamplit = whiteOf({ kelvin: 2700, tint: 0 });
-    const turning = developmentAt({ seconds: 2, readings: [{ ev100: 9, white }, { ev100: 5, white: lamplit }] }, 1);
+    const turning = developmentAt(
+      {
+        seconds: 2,
+        readings: [
+          { ev100: 9, white },
+          { ev100: 5, white: lamplit },
+        ],
+      },
+      1,
+    );
     expect(turning.white.x).toBeCloseTo((white.x + lamplit.x) / 2, 9);
   });
 });

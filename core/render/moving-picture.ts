@@ -49,7 +49,11 @@ export class MovingPicture {
    * One picture through a camera, at most so many pixels wide; undefined when cancelled. With `width` it has that width whatever the
    * time it takes. Films are set up anew; that of what is seen is shown afterwards, for its guides.
    */
-  async frame(camera: CameraFrame, aspect: number, { mostWidth = LARGEST, width: given, lightShrink = LIGHT_SHRINK }: FrameSize = {}): Promise<Progress | undefined> {
+  async frame(
+    camera: CameraFrame,
+    aspect: number,
+    { mostWidth = LARGEST, width: given, lightShrink = LIGHT_SHRINK }: FrameSize = {},
+  ): Promise<Progress | undefined> {
     const start = performance.now();
     const { pool } = this;
     const { scene } = pool;
@@ -73,7 +77,10 @@ export class MovingPicture {
     const kept = this.room(this.keeps, pixels * L.KEPT_SIZE);
     this.describe({ seen, light, clean: clean.byteOffset, kept, out, width, height, lightWidth, lightHeight });
     const { job } = this;
-    const joined = await pool.run({ kind: 'prepare-moving', height: lightHeight, rows: ROWS, job }, { kind: 'join-moving', height, rows: ROWS, job });
+    const joined = await pool.run(
+      { kind: 'prepare-moving', height: lightHeight, rows: ROWS, job },
+      { kind: 'join-moving', height, rows: ROWS, job },
+    );
     if (!joined) return undefined;
     // The film of what is seen tells what the picture's light falls on.
     scene.showFilm(seen, width, height);

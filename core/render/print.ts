@@ -39,7 +39,12 @@ export const printOrderSchema = v.strictObject({
   walk: v.optional(
     v.pipe(
       /** Metered: exposed, or its white found, for each place on the way; otherwise as the order says. */
-      v.strictObject({ ...walkSchema.entries, framesPerSecond: v.picklist(FRAME_RATES), metered: v.optional(v.boolean(), false), meteredWhite: v.optional(v.boolean(), false) }),
+      v.strictObject({
+        ...walkSchema.entries,
+        framesPerSecond: v.picklist(FRAME_RATES),
+        metered: v.optional(v.boolean(), false),
+        meteredWhite: v.optional(v.boolean(), false),
+      }),
       v.check((walk) => frameCount(walk, walk.framesPerSecond) <= MOST_FRAMES, `A walk has ${String(MOST_FRAMES)} pictures at most.`),
     ),
   ),

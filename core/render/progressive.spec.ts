@@ -62,4 +62,18 @@ describe('progressive rendering', () => {
     expect(errors.at(-1)).toBeLessThan(errors[0]!);
     expect(errors[0]).toBeLessThan(error(await render(1, 5), reference) * 0.3);
   });
+
+  it('ends when it is told to between two steps, when there is nothing to cancel', async () => {
+    const scene = room();
+    scene.settings({ seed: 5, maxDepth: 4 });
+    const pool = poolOver(scene);
+    const sampled: number[] = [];
+    const finished = await renderProgressively(pool, new Denoiser(pool, shippedWeights), {
+      width: 32, height: 32, targetSamples: 1000,
+      show: () => undefined,
+      sampled: (samples) => sampled.push(samples),
+      goesOn: () => sampled.length < 3,
+    }); // prettier-ignore
+    expect([finished, sampled]).toEqual([false, [1, 2, 3]]);
+  });
 });

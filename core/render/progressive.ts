@@ -25,21 +25,23 @@ export interface ProgressiveOptions {
   show: (progress: Progress) => void;
   /** Called after each sample. */
   sampled?: (samples: number) => void;
+  /** Asked before each step: a pool can be cancelled only while it runs something. */
+  goesOn?: () => boolean;
 }
 
 /** Renders until the target or until the pool is cancelled; true when finished. The film is set up anew. */
 export async function renderProgressively(pool: KernelPool, denoiser: Denoiser, options: ProgressiveOptions): Promise<boolean> {
-  const { width, height, targetSamples, show, sampled } = options;
+  const { width, height, targetSamples, show, sampled, goesOn = () => true } = options;
   pool.scene.setFilm(width, height);
   const pixels = { width, height, tile: TILE };
   if (!(await pool.run({ kind: 'guides', ...pixels, first: 0, count: MORE_GUIDES }))) return false;
   let next = 1;
   for (let samples = 1; samples <= targetSamples; samples++) {
-    if (!(await pool.run({ kind: 'render', ...pixels, first: samples - 1, count: 1 }))) return false;
+    if (!goesOn() || !(await pool.run({ kind: 'render', ...pixels, first: samples - 1, count: 1 }))) return false;
     sampled?.(samples);
     if (samples < next && samples < targetSamples) continue;
     const radiance = await denoiser.denoised(samples < FULL_FROM ? 'small' : 'full');
-    if (!radiance) return false;
+    if (!radiance || !goesOn()) return false;
     show({ samples, width, height, radiance });
     next = samples * 2;
   }

@@ -75,7 +75,7 @@ export class SceneCompiler {
       }
     }
     this.last = { sources, entries, rules, lamps };
-    return { number: ++this.number, instances: this.allInstances(sources, rules), lamps };
+    return { number: ++this.number, instances: this.allInstances(sources, rules), lamps, ground: groundIn(entries) };
   }
 
   /** On from the last scene, from which only these elements differ, source by source, and perhaps the lamps. */
@@ -112,7 +112,11 @@ export class SceneCompiler {
     return this.step(removed, of(now, on), now);
   }
 
-  private step(removed: readonly SceneInstance[], added: readonly SceneInstance[], { sources, rules, lamps }: Compilation): NumberedScene {
+  private step(
+    removed: readonly SceneInstance[],
+    added: readonly SceneInstance[],
+    { sources, entries, rules, lamps }: Compilation,
+  ): NumberedScene {
     const all = () => this.allInstances(sources, rules);
     const from = this.number++;
     return {
@@ -122,6 +126,7 @@ export class SceneCompiler {
         return all();
       },
       lamps,
+      ground: groundIn(entries),
     };
   }
 
@@ -235,6 +240,8 @@ function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
   for (const key of entries.keys()) for (const prefix of prefixes) if (key.startsWith(prefix)) decided.add(key.slice(prefix.length));
   return { source: id, entries, shown: shownElements(entries, id, model), finishes, laidOut, dims, decided };
 }
+
+const groundIn = (entries: Entries) => entry(entries, 'ground') ?? 'auto';
 
 function lampsOf({ id, model }: SceneSource, { shown }: SourceRules): SceneLamp[] {
   const lamps: SceneLamp[] = [];

@@ -7,6 +7,7 @@ import { lampColour } from '../lamp/colour-temperature';
 import type { Model } from '../model/model';
 import type { Luminaire, SourceMaterial } from '../model/schema';
 import { chooseFinish, type Entries } from '../project/project';
+import type { GroundChoice } from './plain-ground';
 
 /** One source as the scene takes it. */
 export interface SceneSource {
@@ -48,6 +49,8 @@ export interface SceneLamp {
 export interface Scene {
   instances: readonly SceneInstance[];
   lamps: SceneLamp[];
+  /** Without: as the model needs it. */
+  ground?: GroundChoice;
 }
 
 const LAMP_RADIUS_M = 0.04;

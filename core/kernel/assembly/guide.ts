@@ -62,6 +62,11 @@ export function meet(depth: f32): void {
   } else add(s.baseR * tintR, s.baseG * tintG, s.baseB * tintB, s.nx, s.ny, s.nz, depth);
 }
 
+/** What is guided by without being a surface of its own, as murky water. */
+export function show(r: f32, g: f32, b: f32, x: f32, y: f32, z: f32, depth: f32): void {
+  if (!guided) add(r * tintR, g * tintG, b * tintB, x, y, z, depth);
+}
+
 /** The path has left the scene: the sky is white and faces nowhere. */
 export function leave(): void {
   if (!guided) add(tintR, tintG, tintB, 0, 0, 0, FAR);

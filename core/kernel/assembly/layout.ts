@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 21;
+export const LAYOUT_VERSION: i32 = 22;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -109,6 +109,8 @@ export const MAT_FILM_NM: usize = 252;
 export const MAT_FILM_LEAST_NM: usize = 256;
 /** Between the index for green and that for red or blue. */
 export const MAT_INDEX_SPREAD: usize = 260;
+/** Share of the light on it that what floats in it scatters back out, red, green and blue. */
+export const MAT_SCATTERED_BACK: usize = 308;
 /** Its maps by the first set of uvs: see MAPS_SIZE. */
 export const MAT_MAPS: usize = 264;
 

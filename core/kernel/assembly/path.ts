@@ -3,7 +3,7 @@
  * heuristic (Veach 1997, chapter 9), and ended by Russian roulette. Clear panes are crossed in a straight line both by
  * paths and by shadow rays, so a window casts no noise and no light is counted twice.
  */
-import { BODY_SHEET, BODY_SOLID, SCENE_LIGHT_COUNT, SCENE_LIT_ONLY, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_ON } from './layout';
+import { BODY_SHEET, BODY_SOLID, SCENE_LIGHT_COUNT, SCENE_LIT_ONLY, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_COS, SCENE_SUN_DIRECTION, SCENE_SUN_ON } from './layout';
 import * as b from './bsdf';
 import * as g from './guide';
 import * as l from './lights';
@@ -67,9 +67,12 @@ function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32): 
     add(k.skyR, k.skyG, k.skyB, pdf / (pdf + share * k.skyPdf));
   }
   // The sun mirrored onto a matt surface by a pane (a caustic) cannot be sampled by this method and would only show as sparks.
-  if (pdf < 0 && scattered) return;
+  if (pdf < 0 && (scattered || sunless)) return;
   if (k.lookAtSun(scene, dx, dy, dz)) add(k.skyR, k.skyG, k.skyB, pdf < 0 ? 1 : pdf / (pdf + share * k.sunPdf(scene)));
 }
+
+/** Lights are found by being sampled alone: no path goes on from here that might meet them. */
+let lightsAlone: bool = false;
 
 /** Adds what one sampled direction to a light brings; the light's value is in r, g, bl, its density in `lightPdf`. */
 function connect(
@@ -96,7 +99,7 @@ function connect(
   const fr = b.fR * r,
     fg = b.fG * g,
     fb = b.fB * bl;
-  const weight: f32 = lightPdf > 0 ? 1 / (share * lightPdf + b.pdf) : 1 / share;
+  const weight: f32 = lightPdf > 0 ? 1 / (share * lightPdf + (lightsAlone ? 0 : b.pdf)) : 1 / share;
   const gap = clearance(x, y, z);
   const front = m.dot(dx, dy, dz, gX, gY, gZ) >= 0;
   const out: f32 = front ? gap : -gap;
@@ -130,6 +133,107 @@ function setFrame(nx: f32, ny: f32, nz: f32): void {
 let gX: f32 = 0;
 let gY: f32 = 0;
 let gZ: f32 = 1;
+
+/** The path was mirrored by waves too fine to be seen: the sun in them is counted by `glitter`. */
+let sunless: bool = false;
+
+/** The clear surface that the path stands on, kept while others are looked at. */
+let keptX: f32 = 0, keptY: f32 = 0, keptZ: f32 = 0; // prettier-ignore
+let keptGX: f32 = 0, keptGY: f32 = 0, keptGZ: f32 = 0; // prettier-ignore
+let keptNX: f32 = 0, keptNY: f32 = 0, keptNZ: f32 = 0; // prettier-ignore
+let keptBaseR: f32 = 0, keptBaseG: f32 = 0, keptBaseB: f32 = 0; // prettier-ignore
+let keptIor: f32 = 0, keptThrough: f32 = 0; // prettier-ignore
+let keptMurkR: f32 = 0, keptMurkG: f32 = 0, keptMurkB: f32 = 0, keptSlopes: f32 = 0; // prettier-ignore
+let keptBack: bool = false;
+let keptBody: i32 = 0;
+
+function keepSurface(): void {
+  keptX = s.px; keptY = s.py; keptZ = s.pz; // prettier-ignore
+  keptGX = s.gx; keptGY = s.gy; keptGZ = s.gz; // prettier-ignore
+  keptNX = s.nx; keptNY = s.ny; keptNZ = s.nz; // prettier-ignore
+  keptBaseR = s.baseR; keptBaseG = s.baseG; keptBaseB = s.baseB; // prettier-ignore
+  keptIor = s.ior; keptThrough = s.transmission; keptBack = s.backSide; keptBody = s.body; // prettier-ignore
+  keptMurkR = s.scatteredR; keptMurkG = s.scatteredG; keptMurkB = s.scatteredB; keptSlopes = s.unseenSlopes; // prettier-ignore
+}
+
+function returnToSurface(): void {
+  s.putBack(keptX, keptY, keptZ, keptGX, keptGY, keptGZ, keptNX, keptNY, keptNZ, keptBack, keptBaseR, keptBaseG, keptBaseB, keptIor, keptThrough, keptBody);
+  s.putBackWater(keptMurkR, keptMurkG, keptMurkB, keptSlopes);
+}
+
+/** Light that enters the body at hand, by a share, and is scattered back out by what floats in it, evenly to all sides. */
+function scatterBack(scene: usize, share: f32, bounce: i32): void {
+  const r = tR,
+    gr = tG,
+    bl = tB;
+  keepSurface();
+  tR *= s.scatteredR * share;
+  tG *= s.scatteredG * share;
+  tB *= s.scatteredB * share;
+  relief.release();
+  s.setWhite();
+  brushed = false;
+  b.prepare(1);
+  gX = keptGX;
+  gY = keptGY;
+  gZ = keptGZ;
+  setFrame(gX, gY, gZ);
+  lightsAlone = true;
+  gather(scene, keptX, keptY, keptZ, gX, gY, gZ, 0, 0, 1, bounce);
+  lightsAlone = false;
+  tR = r;
+  tG = gr;
+  tB = bl;
+  returnToSurface();
+}
+
+/**
+ * The sun in waves too fine to be seen: the share of facets that mirror it to the eye, for slopes spread evenly to all sides (Cox &
+ * Munk 1954, "Measurement of the Roughness of the Sea Surface from Photographs of the Sun's Glitter").
+ */
+function glitter(scene: usize, dx: f32, dy: f32, dz: f32): void {
+  if (!load<i32>(scene, SCENE_SUN_ON) || s.gz < <f32>0.5) return;
+  const sun = scene + SCENE_SUN_DIRECTION;
+  const sx = load<f32>(sun),
+    sy = load<f32>(sun, 4),
+    sz = load<f32>(sun, 8);
+  if (sz <= 0) return;
+  m.normalise(sx - dx, sy - dy, sz - dz);
+  const hx = m.rx,
+    hy = m.ry,
+    hz = m.rz;
+  if (hz <= <f32>0.05 || s.nz <= <f32>0.05) return;
+  const offX = hx / hz - s.nx / s.nz,
+    offY = hy / hz - s.ny / s.nz;
+  const variance = s.unseenSlopes;
+  const spread = (offX * offX + offY * offY) / variance;
+  if (spread > 12) return;
+  const facets: f32 = Mathf.exp(-spread) / (<f32>3.14159265 * variance);
+  const reflected = b.fresnel(max<f32>(<f32>1e-3, m.dot(hx, hy, hz, sx, sy, sz)), s.ior);
+  const weight: f32 = (reflected * facets * sunSolidAngle(scene)) / (4 * max<f32>(<f32>0.02, -dz) * hz * hz * hz * hz);
+  keepSurface();
+  const gap = clearance(keptX, keptY, keptZ);
+  if (transmittance(scene, keptX, keptY, keptZ + gap, sx, sy, sz, FAR)) {
+    k.readSun(scene);
+    add(k.skyR * passR, k.skyG * passG, k.skyB * passB, weight);
+  }
+  returnToSurface();
+}
+
+function sunSolidAngle(scene: usize): f32 {
+  return <f32>6.2831853 * (1 - load<f32>(scene, SCENE_SUN_COS));
+}
+
+/** Tilts the normal at hand by slopes too fine to be seen, drawn from their normal distribution; never away from the eye. */
+function ruffle(dx: f32, dy: f32, dz: f32): void {
+  const u = max<f32>(<f32>1e-6, nextPair());
+  const slope = Mathf.sqrt(-s.unseenSlopes * Mathf.log(u)),
+    way: f32 = second * <f32>6.2831853;
+  const up: f32 = s.gz > 0 ? 1 : -1;
+  m.normalise(s.nx - slope * Mathf.cos(way) * up, s.ny - slope * Mathf.sin(way) * up, s.nz);
+  if (-m.dot(dx, dy, dz, m.rx, m.ry, m.rz) <= <f32>0.01 || m.dot(m.rx, m.ry, m.rz, s.gx, s.gy, s.gz) <= <f32>0.05) return;
+  s.tilt(m.rx, m.ry, m.rz);
+}
 
 /** Direct light at the present vertex from sun, sky and lamps: all of them at the first vertex, one at random later. */
 function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, ox: f32, oy: f32, oz: f32, bounce: i32): f32 {
@@ -192,7 +296,7 @@ export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: 
   tR = tG = tB = 1;
   onlyColour = -1;
   g.begin();
-  scattered = false;
+  scattered = sunless = false;
   walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0, 0);
 }
 
@@ -254,8 +358,18 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       continue;
     }
     if (s.transmission > 0 && s.roughness < b.SMOOTH_ROUGHNESS) {
+      const ruffled = s.unseenSlopes > 0 && !onlyGuides;
+      if (ruffled) {
+        if (!s.backSide && !scattered) glitter(scene, dx, dy, dz);
+        ruffle(dx, dy, dz);
+      }
       const cosine = -m.dot(dx, dy, dz, s.nx, s.ny, s.nz);
       let reflectance = interfaceReflectance(cosine);
+      const cloudy = !s.backSide && s.scatteredR + s.scatteredG + s.scatteredB > 0,
+        murkR = s.scatteredR,
+        murkG = s.scatteredG,
+        murkB = s.scatteredB;
+      if (cloudy && !onlyGuides) scatterBack(scene, 1 - reflectance, bounce);
       let lift: f32;
       if (bounce == 0 && crossings == 0 && reflectance < 1 && s.transmission >= <f32>0.999) {
         // The first pane that the eye meets is split, so that what it shows and what it mirrors are both in every sample.
@@ -286,10 +400,13 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
           mz = dz + 2 * cosine * snz;
         const colour = onlyColour;
         g.take(reflectance);
+        sunless = ruffled;
         if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1, fromEye);
         g.take(1 - reflectance);
         onlyColour = colour;
-        scattered = false;
+        scattered = sunless = false;
+        // What lies under murky water is seen less than the water.
+        if (cloudy) g.show(murkR, murkG, murkB, ngx, ngy, ngz, fromEye);
         const rest: f32 = 1 - reflectance;
         tR = keptR * rest;
         tG = keptG * rest;
@@ -304,6 +421,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         dz += 2 * cosine * s.nz;
         lift = gap;
         pdf = -1;
+        sunless = ruffled;
         g.goAstray();
         bounce++;
       } else if ((u - reflectance) / (1 - reflectance) < s.transmission) {
@@ -395,6 +513,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     tB *= b.fB * inverse;
     pdf = b.pdf;
     scattered = true;
+    sunless = false;
     blur = max<f32>(blur, Mathf.sqrt(min<f32>(MOST_BLUR, BLUR / Mathf.sqrt(pdf))));
     setFrame(nx, ny, nz);
     m.toWorld(b.wiX, b.wiY, b.wiZ);

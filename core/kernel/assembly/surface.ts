@@ -49,6 +49,7 @@ import {
   MAT_THROUGH_COLOUR,
   MAT_THROUGH_OWN,
   MAT_TRANSMISSION,
+  MAT_SCATTERED_BACK,
   MAT_WAVES,
   MAT_WAVE_COUNT,
   MESH_EDGES,
@@ -57,7 +58,9 @@ import {
   SCENE_INSTANCES,
   SCENE_MATERIALS,
   SCENE_SRGB,
+  SCENE_CAMERA,
   SCENE_TIME,
+  SCENE_WIDTH,
   SHEEN_TABLE,
 } from './layout';
 import * as colour from './adjust';
@@ -66,7 +69,7 @@ import { lane, normalToWorld } from './face';
 import * as lay from './lay';
 import * as m from './maths';
 import * as relief from './relief';
-import { alongX, alongY, waveSlopes } from './waves';
+import { alongX, alongY, unseen, waveSlopes } from './waves';
 import { texelA, texelB, texelG, texelR, sampleMap } from './texture';
 import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV, putHit } from './trace';
 
@@ -134,6 +137,12 @@ export let sheenTable: usize = 0;
 export let freeR: f32 = 0;
 export let freeG: f32 = 0;
 export let freeB: f32 = 0;
+/** Share of the light on a clear body that is scattered back out of it. */
+export let scatteredR: f32 = 0;
+export let scatteredG: f32 = 0;
+export let scatteredB: f32 = 0;
+/** Variance of the slopes of waves that are too fine to be seen, both ways together. */
+export let unseenSlopes: f32 = 0;
 export let opacity: f32 = 1;
 export let emissionR: f32 = 0;
 export let emissionG: f32 = 0;
@@ -288,10 +297,15 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   absorptionG = load<f32>(q, MAT_ABSORPTION + 4);
   absorptionB = load<f32>(q, MAT_ABSORPTION + 8);
   anisotropy = load<f32>(q, MAT_ANISOTROPY);
+  scatteredR = load<f32>(q, MAT_SCATTERED_BACK);
+  scatteredG = load<f32>(q, MAT_SCATTERED_BACK + 4);
+  scatteredB = load<f32>(q, MAT_SCATTERED_BACK + 8);
+  unseenSlopes = 0;
   if (load<i32>(q, MAT_MAPS + MAPS_BASE) >= 0 || anisotropy > 0) readMaps(scene, p, q, mesh, a, b, c, side, dx, dy, dz);
   const waves = <usize>load<u32>(q, MAT_WAVES);
   if (waves && abs(gz) >= LEVEL) {
-    waveSlopes(waves, load<i32>(q, MAT_WAVE_COUNT), px, py, load<f32>(scene, SCENE_TIME));
+    waveSlopes(waves, load<i32>(q, MAT_WAVE_COUNT), px, py, load<f32>(scene, SCENE_TIME), dx, dy, dz, hitDistance * pixelWidth(scene));
+    unseenSlopes = unseen;
     const up: f32 = gz > 0 ? 1 : -1;
     m.normalise(nx - alongX * up, ny - alongY * up, nz);
     bend(<f32>0.05);
@@ -305,6 +319,15 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
     behindG = baseG;
     behindB = baseB;
   }
+}
+
+/** Metres that a pixel in the middle of the picture is wide, a metre away. */
+// @ts-ignore: decorator
+@inline
+function pixelWidth(scene: usize): f32 {
+  const c = scene + SCENE_CAMERA;
+  const half = m.dot(load<f32>(c, 24), load<f32>(c, 28), load<f32>(c, 32), load<f32>(c, 24), load<f32>(c, 28), load<f32>(c, 32));
+  return (2 * sqrt<f32>(half)) / <f32>max(1, load<i32>(scene, SCENE_WIDTH));
 }
 
 /** Takes the normal in maths.r*, unless it turns further from the face than to the least cosine. */
@@ -496,6 +519,21 @@ export function putBack(
   ior = index;
   transmission = through;
   body = kind;
+}
+
+/** And to what is particular to water. */
+export function putBackWater(r: f32, g: f32, b: f32, slopes: f32): void {
+  scatteredR = r;
+  scatteredG = g;
+  scatteredB = b;
+  unseenSlopes = slopes;
+}
+
+/** Another normal at the same place. */
+export function tilt(x: f32, y: f32, z: f32): void {
+  nx = x;
+  ny = y;
+  nz = z;
 }
 
 /** A matt white surface without an interface, for measuring. */

@@ -302,7 +302,8 @@ export class Picture implements AfterViewInit {
     this.stage?.setExposure(ev100);
     this.stage?.setWhite(white);
     const { drawn } = this;
-    if (Math.abs(ev100 - drawn.ev100) > SEEN_EV || Math.hypot(white.x - drawn.white.x, white.y - drawn.white.y) > SEEN_WHITE) this.askDraw();
+    if (Math.abs(ev100 - drawn.ev100) > SEEN_EV || Math.hypot(white.x - drawn.white.x, white.y - drawn.white.y) > SEEN_WHITE)
+      this.askDraw();
   }
 
   /** Something that the picture shows is different: draw at once, refine when it rests. */

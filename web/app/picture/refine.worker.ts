@@ -253,8 +253,9 @@ async function renderView(asked: RefineView): Promise<void> {
     height: asked.height,
     targetSamples: asked.samples,
     show: (picture) => {
-      if (!restart && !toMove) show(asked, picture);
+      show(asked, picture);
     },
+    goesOn: () => !restart && !toMove,
     sampled: (samples) => {
       post({ type: 'sampled', view: asked.number, samples, target: asked.samples });
     },

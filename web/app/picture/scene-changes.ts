@@ -2,6 +2,7 @@ import type { Finish } from '../../../core/finish/finish';
 import type { Variation } from '../../../core/finish/variation';
 import type { RenderedInstance, RenderedScene } from '../../../core/kernel/scene-memory';
 import type { NumberedScene, SceneStep } from '../../../core/scene/compile';
+import type { GroundChoice } from '../../../core/scene/plain-ground';
 import type { SceneInstance, SceneLamp } from '../../../core/scene/scene';
 
 /** How a scene differs from the one before. Instances are known by numbers that the page gives them; their columns are flat, because there may be many. */
@@ -20,6 +21,7 @@ export interface SceneChange {
   meshes: string[];
   finishes: Finish[];
   lamps: SceneLamp[];
+  ground: GroundChoice;
 }
 
 /** Tells the refining worker only what differs: a compiled scene keeps the instances that have not changed. */
@@ -49,6 +51,7 @@ export class SceneSender {
       meshes: meshes.list,
       finishes: finishes.list,
       lamps: scene.lamps,
+      ground: scene.ground ?? 'auto',
     };
     for (let i = 0; i < count; i++) {
       const instance = added[i]!;
@@ -98,6 +101,7 @@ export class SceneReceiver {
     meshes,
     finishes,
     lamps,
+    ground,
   }: SceneChange): RenderedScene {
     const varied = new Map(variations);
     const free: number[] = [];
@@ -122,7 +126,7 @@ export class SceneReceiver {
       };
     }
     if (next < free.length) this.closeUp();
-    return { instances: [...(this.instances as RenderedInstance[])], lamps };
+    return { instances: [...(this.instances as RenderedInstance[])], lamps, ground };
   }
 
   /** Takes empty places out. */

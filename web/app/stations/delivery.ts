@@ -105,7 +105,12 @@ export class DeliveryStation {
   protected async order(event: Event): Promise<void> {
     event.preventDefault();
     const kept = this.walk();
-    const walk = kept && { ...walkOf(kept), framesPerSecond: this.rate(), metered: this.exposure().mode === 'auto', meteredWhite: !this.exposure().white };
+    const walk = kept && {
+      ...walkOf(kept),
+      framesPerSecond: this.rate(),
+      metered: this.exposure().mode === 'auto',
+      meteredWhite: !this.exposure().white,
+    };
     const order: PrintOrder = {
       name: kept?.name ?? this.viewName() ?? 'Free view', camera: walk?.stops[0] ?? this.picture.camera$.value, width: this.width(), height: this.height(), quality: this.quality(),
       seed: this.seed(), denoise: this.denoise(), ev100: this.picture.ev100$.value, white: this.picture.white$.value,

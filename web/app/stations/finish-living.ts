@@ -5,7 +5,7 @@ import type { Waves } from '../../../core/finish/waves';
 import { ColourRow } from '../sheet/colour-row';
 import { Sliders, type NumbersOf, type Parameter } from '../sheet/sliders';
 
-const FIRST_WAVES: Waves = { heightM: 0.05, lengthM: 1.5, towardsDeg: 0 };
+const FIRST_WAVES: Waves = { heightM: 0.05, lengthM: 1.5, towardsDeg: 0, windMs: 3 };
 const FIRST_BLADES: Blades = { lengthM: 0.08, perM2: 3000, widthM: 0.003, colour: [0.33, 0.45, 0.17], irregularity: 0.5 };
 
 const millimetres = (v: number) => `${(v * 1000).toFixed(v < 0.01 ? 1 : 0)} mm`;
@@ -13,6 +13,7 @@ const WAVES: readonly Parameter<NumbersOf<Waves>>[] = [
   { label: 'Height', field: 'heightM', min: 0, max: 0.4, step: 0.001, format: millimetres },
   { label: 'Crest to crest', field: 'lengthM', min: 0.1, max: 12, step: 0.1, format: (v) => `${v.toFixed(1)} m` },
   { label: 'Wind blows towards', field: 'towardsDeg', min: -180, max: 180, step: 1, format: (v) => `${v.toFixed(0)}°` },
+  { label: 'Wind', field: 'windMs', min: 0, max: 20, step: 0.5, format: (v) => `${v.toFixed(1)} m/s` },
 ];
 const BLADES: readonly Parameter<NumbersOf<Blades>>[] = [
   { label: 'Length', field: 'lengthM', min: 0.015, max: 0.4, step: 0.001, format: millimetres },
