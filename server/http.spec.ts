@@ -136,6 +136,12 @@ describe('the page', () => {
     expect(await (await get(`/${style}`)).text()).not.toMatch(/url\(["']?https?:/);
   });
 
+  it('has the denoiser’s weights', async () => {
+    for (const [weights, bytes] of [['small', 641_480], ['full', 1_841_160]] as const)
+      expect((await (await get(`/denoiser/${weights}`)).arrayBuffer()).byteLength).toBe(bytes);
+    expect((await get('/denoiser/none')).headers.get('content-type')).toContain('html');
+  }); // prettier-ignore
+
   it('has the kernel as WebAssembly', async () => {
     const response = await get('/kernel.wasm');
     expect(response.headers.get('content-type')).toBe('application/wasm');

@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { PIXEL_ALBEDO, PIXEL_DEPTH, PIXEL_GUIDES, PIXEL_SIZE } from '../kernel/assembly/layout';
 import { KernelPool } from '../kernel/pool';
-import type { SceneMemory } from '../kernel/scene-memory';
-import { box, matt, quad, testScene, uniformSky } from '../kernel/testing';
-import { Denoiser, learntScale } from './denoiser';
+import { SceneMemory } from '../kernel/scene-memory';
+import { box, kernelModule, matt, quad, testScene, uniformSky } from '../kernel/testing';
+import { Denoiser, learntScale, MOST_PIXELS } from './denoiser';
+import { Network } from './network';
+import { readTensors } from './tensor-archive';
 import { shippedWeights } from './testing';
 import { denoisedTiles } from './tiles';
 
@@ -108,6 +110,36 @@ describe('the denoiser', () => {
     expect(learntScale(film, 32)).toBeCloseTo(0.02, 6);
     film.fill(0);
     expect(learntScale(film, 32)).toBe(1);
+  });
+});
+
+describe('fine lines', () => {
+  it('stay as sharp as they are: the energy of their edges is that of a long picture that was not denoised', async () => {
+    const board = Array.from({ length: 60 }, (_, i) => {
+      const [x0, x1] = [-2.4 + i * 0.08, -2.4 + (i + 1) * 0.08];
+      return { mesh: quad([x0, -2, 0], [x1, -2, 0], [x1, 2, 0], [x0, 2, 0]), finish: matt([0.12, 0.5, 0.75][(i * 7) % 3]!) };
+    });
+    const scene = testScene(board, uniformSky(1000));
+    scene.camera({ origin: [0, 0, 2], forward: [0, 0, -1], right: [0.66, 0, 0], up: [0, 0.44, 0] });
+    scene.settings({ seed: 4, maxDepth: 2 });
+    const energy = (p: Float32Array) => {
+      let sum = 0;
+      for (let y = 4; y < height - 4; y++) for (let x = 4; x < width - 5; x++) sum += (green(p, x + 1, y) - green(p, x, y)) ** 2;
+      return sum;
+    };
+    const few = await denoised(await rendered(4, scene));
+    const long = await plain(await rendered(256, scene));
+    expect(energy(few) / energy(long)).toBeGreaterThan(0.9);
+    expect(energy(few) / energy(long)).toBeLessThan(1.1);
+  });
+});
+
+describe('memory', () => {
+  it('stays under 1.5 GB for a picture of 3840 x 2160, its film among it', async () => {
+    const [w, h] = [3840, 2160];
+    const network = new Network(new SceneMemory(kernelModule()).memory, readTensors(await shippedWeights('full')));
+    const working = Math.max(...denoisedTiles(w, h, MOST_PIXELS).map((t) => network.bytesFor(t.readWidth, t.readHeight)));
+    expect(working + w * h * (PIXEL_SIZE + 16)).toBeLessThan(1.5e9);
   });
 });
 

@@ -11,7 +11,7 @@ export type WeightFiles = (weights: Weights) => Promise<Uint8Array>;
 
 const ROWS = 8;
 /** Pixels that the network reads at once: it works in about 600 bytes for each. */
-const MOST_PIXELS = 1_100_000;
+export const MOST_PIXELS = 1_100_000;
 
 /**
  * Takes the noise out of the film: radiance, guided by albedo and normal, in; radiance out. The same bits whatever the number of

@@ -5,6 +5,8 @@ const BRIGHTER = 0.3;
 /** Share of the picture that may lie above white before the exposure gives way. */
 const HIGHLIGHT_SHARE = 0.97;
 const HIGHLIGHT_LIMIT = 2.2;
+/** So many pixels tell how light a picture is. */
+const MOST_LOOKED_AT = 8000;
 const DARKEST_EV = -7;
 const BRIGHTEST_EV = 17;
 
@@ -13,15 +15,17 @@ const BRIGHTEST_EV = 17;
  * At night it stops where a dark street still looks dark.
  */
 export function automaticEv(radiance: Float32Array): number {
-  const luminances: number[] = [];
-  const stride = Math.max(1, Math.floor(radiance.length / 4 / 20000)) * 4;
+  const pixels = radiance.length / 4;
+  const stride = Math.max(1, Math.floor(pixels / MOST_LOOKED_AT)) * 4;
+  const found = new Float64Array(Math.ceil(radiance.length / stride));
+  let count = 0;
   for (let i = 0; i < radiance.length; i += stride) {
     if (!(radiance[i + 3]! > 0)) continue;
     const y = 0.2126 * radiance[i]! + 0.7152 * radiance[i + 1]! + 0.0722 * radiance[i + 2]!;
-    if (Number.isFinite(y)) luminances.push(Math.max(1e-5, y));
+    if (Number.isFinite(y)) found[count++] = Math.max(1e-5, y);
   }
-  if (luminances.length === 0) return 12;
-  luminances.sort((a, b) => a - b);
+  if (count === 0) return 12;
+  const luminances = found.subarray(0, count).sort();
   const trimmed = luminances.slice(Math.floor(luminances.length * 0.05), Math.ceil(luminances.length * 0.98));
   const mean = Math.exp(trimmed.reduce((sum, y) => sum + Math.log(y), 0) / trimmed.length);
   const highlight = luminances[Math.min(luminances.length - 1, Math.floor(luminances.length * HIGHLIGHT_SHARE))]!;

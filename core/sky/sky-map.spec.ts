@@ -52,3 +52,14 @@ describe('cities', () => {
     expect(findCities('')).toEqual([]);
   });
 });
+
+describe('the sky of a moving picture', () => {
+  it('has the light of the fine one, to a few per cent', () => {
+    for (const trueAltitudeDeg of [-4, 3, 25, 60]) {
+      const input = { trueAltitudeDeg, azimuthDeg: 200, trueNorthDeg: 10 };
+      const [fine, coarse] = [clearSky(input), clearSky({ ...input, coarse: true })];
+      expect(Math.abs(skyHorizontalLux(coarse) / skyHorizontalLux(fine) - 1)).toBeLessThan(0.05);
+      expect(coarse.sun).toEqual(fine.sun);
+    }
+  });
+});

@@ -48,6 +48,8 @@ let scene: RenderedScene = { instances: [], lamps: [] };
 let sceneStale = true;
 let sky: SkyInput | undefined;
 let skyStale = true;
+/** The sky in the kernel's memory was made quickly, for a moving picture. */
+let skyIsCoarse = false;
 let exposure: EntryTypes['exposure'] = { mode: 'auto', ev100: 12 };
 /** As the last picture asked for. */
 let found: Development = { ev100: 12, white: SCREEN_WHITE };
@@ -104,6 +106,8 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       break;
     case 'moving':
       toMove = data.view;
+      // What was being refined is gone on with after it.
+      restart = true;
       release();
       if (!isMoving) pool?.cancel();
       void work();
@@ -189,20 +193,21 @@ function isAsked(): boolean {
 }
 
 /**
- * Puts sky and scene, with the grass that a camera sees, into the kernel's memory where they are not there yet. While the camera
- * moves, grass stays as it was grown.
+ * Puts sky and scene, with the grass that a camera sees, into the kernel's memory where they are not there yet. While something
+ * moves, grass stays as it was grown and the sky is made quickly.
  */
-function setScene(m: SceneMemory, frame: CameraFrame, growsGrass = true): void {
+function setScene(m: SceneMemory, frame: CameraFrame, atRest = true): void {
   if (sceneStale || skyStale) {
     moving!.forget();
     movedFor = undefined;
   }
-  if (skyStale) {
-    m.setSky(clearSky(sky!));
+  if (skyStale || (skyIsCoarse && atRest)) {
+    m.setSky(clearSky({ ...sky!, coarse: !atRest }));
     skyStale = false;
+    skyIsCoarse = !atRest;
   }
   const seenFrom = JSON.stringify(frame);
-  if (sceneStale || (hasBlades(scene) && (growsGrass ? grownFor !== seenFrom : !grownFor))) {
+  if (sceneStale || (hasBlades(scene) && (atRest ? grownFor !== seenFrom : !grownFor))) {
     const blades = setLivingScene(m, scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) }, frame);
     if (blades.length > 0 || grownFor) post({ type: 'tufts', groups: tuftGroups(blades) });
     grownFor = blades.length > 0 ? seenFrom : undefined;
