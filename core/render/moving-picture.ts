@@ -9,7 +9,7 @@ const ROWS = 8;
 const LIGHT_SHRINK = 2.65;
 const MORE_GUIDES = 1;
 /** A picture is to take this long; its size follows. */
-const WANTED_MS = 140;
+const WANTED_MS = 125;
 const [SMALLEST, LARGEST] = [256, 640];
 const FIRST_WIDTH = 320;
 
@@ -22,7 +22,7 @@ export interface FrameSize {
 
 /**
  * The kernel's picture while something moves: what is seen at a middling size, one sample of light at a small size, denoised and
- * carried over, and what earlier pictures knew. Its size follows what the computer can do in a seventh of a second.
+ * carried over, and what earlier pictures knew. Its size follows what the computer can do in an eighth of a second.
  */
 export class MovingPicture {
   private width = FIRST_WIDTH;

@@ -17,7 +17,6 @@ import { PictureState, type Mark, type MarkKind } from '../state/picture-state';
 import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
 import { Navigation } from './navigation';
-import { KernelDraft } from './kernel-draft';
 import { Refiner } from './refiner';
 import type { FromRefiner, RefineView } from './refine-messages';
 import { SceneOnStage } from './scene-on-stage';
@@ -69,8 +68,8 @@ export class Picture implements AfterViewInit {
   protected readonly pins = signal<readonly (Mark & { x: number; y: number })[]>([]);
 
   private stage: Stage | undefined;
-  /** In the place of the stage where that would be drawn by the processor, or not at all. */
-  private kernelDraft: KernelDraft | undefined;
+  /** The kernel draws the working picture, because WebGL would be drawn by the processor, or not at all. */
+  private drawsByKernel = false;
   /** Since the last working picture something has changed that it shows. */
   private draftStale = true;
   private skyInput: SkyInput | undefined;
@@ -115,8 +114,7 @@ export class Picture implements AfterViewInit {
     this.refiner = new Refiner((message) => {
       this.hear(message);
     });
-    if (!this.stage || (this.stage.software && localStorage.getItem(DRAWN_BY_KEY) !== 'graphics'))
-      this.kernelDraft = new KernelDraft((message) => this.refiner?.send(message));
+    this.drawsByKernel = !this.stage || (this.stage.software && localStorage.getItem(DRAWN_BY_KEY) !== 'graphics');
     this.onStage = new SceneOnStage({
       stage: this.stage,
       tell: (message, transfer) => this.refiner?.send(message, transfer),
@@ -128,7 +126,7 @@ export class Picture implements AfterViewInit {
         this.state.detail$.next(report);
         this.showMarked();
         // What takes long to draw is seen at once as if it moved, and as it is a moment later.
-        if (this.stage?.isHeavy && !this.kernelDraft) this.setMoving();
+        if (this.stage?.isHeavy && !this.drawsByKernel) this.setMoving();
         this.changed();
       },
     });
@@ -265,7 +263,6 @@ export class Picture implements AfterViewInit {
     } else if (message.type === 'exposures') this.state.exposures$.next(message.exposures);
     else if (message.type === 'white') this.state.pickedWhite$.next(message.white);
     else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
-    else if (message.type === 'unmoved') this.kernelDraft?.came();
     else if (message.type === 'picture' && message.moving) this.showDraft(message);
     else if (message.view !== this.viewNumber || this.moving) return;
     else if (message.type === 'sampled') this.showProgress(message.samples, message.target);
@@ -274,7 +271,6 @@ export class Picture implements AfterViewInit {
 
   /** A moving picture of the kernel's. */
   private showDraft(picture: Extract<FromRefiner, { type: 'picture' }>): void {
-    this.kernelDraft?.came();
     this.countFrame();
     this.showRefined(picture);
   }
@@ -309,7 +305,7 @@ export class Picture implements AfterViewInit {
   /** Something that the picture shows is different: draw at once, refine when it rests. */
   private changed(): void {
     // The kernel's last picture stays until there is another.
-    if (!this.kernelDraft || this.needsStage) this.refinedShown.set(false);
+    if (!this.drawsByKernel || this.needsStage) this.refinedShown.set(false);
     this.draftStale = true;
     this.askDraw();
     this.askRefinement();
@@ -368,7 +364,7 @@ export class Picture implements AfterViewInit {
         this.askRefinement();
         return;
       }
-      if (!this.kernelDraft && this.stage?.roundEdges()) this.askDraw();
+      if (!this.drawsByKernel && this.stage?.roundEdges()) this.askDraw();
       this.onStage?.send();
       this.refiner?.send({ type: 'view', view: this.view() });
     };
@@ -407,7 +403,7 @@ export class Picture implements AfterViewInit {
     } else this.lastFrame = 0;
     this.stage?.setCamera(this.navigation.camera);
     this.placePins();
-    if (this.kernelDraft && !this.needsStage) this.drawByKernel(this.kernelDraft);
+    if (this.drawsByKernel && !this.needsStage) this.drawByKernel();
     else this.drawByStage();
     this.draftStale = false;
     const { dataset } = this.working().nativeElement;
@@ -423,11 +419,12 @@ export class Picture implements AfterViewInit {
     this.countFrame();
   }
 
-  private drawByKernel(draft: KernelDraft): void {
+  /** Of what is asked for while a picture is made, the kernel makes the last. */
+  private drawByKernel(): void {
     if (this.empty()) this.countFrame();
     else if (this.draftStale) {
       this.onStage?.send();
-      draft.ask(this.view());
+      this.refiner?.send({ type: 'moving', view: this.view() });
     }
   }
 

@@ -23,7 +23,7 @@ export type ToRefiner =
   | { type: 'exposure'; exposure: EntryTypes['exposure'] }
   /** Render this view; with `undefined` stop and wait. */
   | { type: 'view'; view: RefineView | undefined }
-  /** One picture of this view at once, while something moves. */
+  /** One picture of this view at once, while something moves; it takes the place of one that waits. */
   | { type: 'moving'; view: RefineView }
   /** How a walk has to be exposed, at an aspect ratio. */
   | { type: 'meter'; walk: Walk; aspect: number }
@@ -67,8 +67,6 @@ export type FromRefiner =
     }
   /** A sample more; there is no new picture yet. */
   | { type: 'sampled'; view: number; samples: number; target: number }
-  /** A moving picture has been asked for in vain: something else came in between. */
-  | { type: 'unmoved' }
   | { type: 'exposures'; exposures: Exposures }
   | { type: 'white'; white: WhiteSetting }
   | { type: 'fault'; message: string };

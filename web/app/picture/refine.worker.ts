@@ -171,7 +171,7 @@ async function work(): Promise<void> {
         toMove = undefined;
         isMoving = true;
         try {
-          if (!(await move(asked, { mostWidth: asked.width }))) post({ type: 'unmoved' });
+          await move(asked, { mostWidth: asked.width });
         } finally {
           isMoving = false;
         }
