@@ -38,7 +38,7 @@ export interface DemoStage {
   memory: SceneMemory;
   pool: ReturnType<typeof nodePool>;
   denoiser: Denoiser;
-  look(view: DemoView, aspect: number): void;
+  look: (view: DemoView, aspect: number) => void;
 }
 
 export function demoStage(): DemoStage {

@@ -35,7 +35,7 @@ export class SettingStation {
   private readonly live = inject(Live);
   protected readonly choices = CHOICES;
   protected readonly ground = toSignal(this.live.entries$.pipe(map((entries) => entry(entries, 'ground') ?? 'auto')), {
-    initialValue: 'auto' as GroundChoice,
+    initialValue: 'auto',
   });
 
   protected lay(ground: GroundChoice): void {
