@@ -16,6 +16,4 @@ if (error) {
 }
 mkdirSync('dist/denoiser', { recursive: true });
 const weights = 'core/denoise/weights';
-copyFileSync(`${weights}/rt_hdr_alb_nrm_small.tza`, 'dist/denoiser/small.tza');
-copyFileSync(`${weights}/rt_hdr_alb_nrm.tza`, 'dist/denoiser/full.tza');
-copyFileSync(`${weights}/LICENSE`, 'dist/denoiser/LICENSE');
+for (const file of ['small.bin', 'full.bin', 'LICENSE']) copyFileSync(`${weights}/${file}`, `dist/denoiser/${file}`);

@@ -6,7 +6,7 @@ import type { Weights } from '../core/denoise/denoiser';
 const here = path.dirname(fileURLToPath(import.meta.url));
 export const DIST = path.basename(here) === 'dist' ? here : path.resolve(here, '..', 'dist');
 export const KERNEL_FILE = path.join(DIST, 'kernel.wasm');
-export const weightsFile = (weights: Weights): string => path.join(DIST, 'denoiser', `${weights}.tza`);
+export const weightsFile = (weights: Weights): string => path.join(DIST, 'denoiser', `${weights}.bin`);
 export const MAPS_DIRECTORY = path.join(DIST, 'maps');
 export const WEB_DIRECTORY = path.join(DIST, 'web', 'browser');
 export const worker = (name: string): string => path.join(DIST, `${name}.mjs`);

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { dot, subtract, type Vec3 } from '../geometry/vec3';
 import { cameraFrame } from './camera';
-import { overviewOf } from './overview';
+import { firstLookOf, overviewOf } from './overview';
 
 describe('an overview', () => {
   const box = (min: [number, number, number], max: [number, number, number]) => ({ min, max });
@@ -36,4 +36,32 @@ describe('an overview', () => {
     const point = overviewOf(box([1, 2, 3], [1, 2, 3]), 1.5);
     expect(Math.hypot(...subtract(point.position, [1, 2, 3]))).toBeCloseTo(0.5, 9);
   });
+});
+
+describe('a first look', () => {
+  const house = { min: [100, 200, 3] as [number, number, number], max: [118, 210, 11] as [number, number, number] };
+
+  it('is from eye height outside, at three quarters, level, and sees all of a building', () => {
+    for (const aspect of [16 / 9, 1, 9 / 16]) {
+      const { position, target, focalMm } = firstLookOf(house, aspect);
+      expect(position[2]).toBeCloseTo(3 + 1.65, 9);
+      expect(target[2]).toBeCloseTo(position[2], 9);
+      const [ahead, aside] = [position[0] - 109, position[1] - 205];
+      expect(Math.abs(ahead / aside)).toBeGreaterThan(0.5);
+      expect(Math.abs(ahead / aside)).toBeLessThan(2);
+      const { forward, right, up } = cameraFrame({ position, target, focalMm }, aspect);
+      for (let i = 0; i < 8; i++) {
+        const corner = [0, 1, 2].map((k) => (i & (1 << k) ? house.max : house.min)[k]!) as unknown as Vec3;
+        const d = subtract(corner, position);
+        for (const axis of [right, up]) expect(Math.abs(dot(d, axis)) / dot(axis, axis) / dot(d, forward)).toBeLessThan(0.93);
+      }
+    }
+  });
+
+  it('is from above at a flat site, and at what is smaller than a building', () => {
+    for (const max of [[300, 200, 6], [101, 201, 4]] as [number, number, number][]) {
+      const look = firstLookOf({ min: [100, 100, 3], max }, 1.5);
+      expect(look).toEqual(overviewOf({ min: [100, 100, 3], max }, 1.5));
+    }
+  }); // prettier-ignore
 });

@@ -32,5 +32,43 @@ export function overviewOf({ min, max }: Bounds, aspect: number, now?: Camera): 
   return { position: at(distance), target, focalMm };
 }
 
+/** Of a person who stands, metres. */
+const EYE_M = 1.65;
+/** What is flatter than this, width over height, is a site rather than a building. */
+const FLATTEST = 10;
+const LEAST_HEIGHT_M = 2;
+/** Each try is so much further away than the last. */
+const STEP = 1.04;
+
+/**
+ * How an architect would photograph a building first: at three quarters, from eye height outside, level, so that its uprights stand
+ * upright, and far enough to see all of it. What is flat, or too small to be a building, is looked at from above.
+ */
+export function firstLookOf({ min, max }: Bounds, aspect: number): Camera {
+  const size = min.map((v, k) => max[k]! - v) as unknown as Vec3;
+  if (size[2] < LEAST_HEIGHT_M || Math.max(size[0], size[1]) > FLATTEST * size[2]) return overviewOf({ min, max }, aspect);
+  const eye = min[2]! + EYE_M;
+  const [x, y] = [(min[0]! + max[0]!) / 2, (min[1]! + max[1]!) / 2];
+  const length = Math.hypot(FIRST_AWAY[0], FIRST_AWAY[1]);
+  const from = (distance: number): Camera => ({
+    position: [x + (FIRST_AWAY[0] / length) * distance, y + (FIRST_AWAY[1] / length) * distance, eye],
+    target: [x, y, eye],
+    focalMm: FOCAL_MM,
+  });
+  let distance = Math.hypot(size[0], size[1]) / 2 + NEAREST_M;
+  while (!sees(from(distance), cornersOf(min, max), aspect)) distance *= STEP;
+  return from(distance);
+}
+
+/** Whether all points lie within the picture's margin. */
+function sees(camera: Camera, points: readonly Vec3[], aspect: number): boolean {
+  const { origin, forward, right, up } = cameraFrame(camera, aspect);
+  return points.every((point) => {
+    const d = subtract(point, origin);
+    const depth = dot(d, forward);
+    return depth > NEAREST_M && [right, up].every((axis) => Math.abs(dot(d, axis)) <= (1 - MARGIN) * dot(axis, axis) * depth);
+  });
+}
+
 const cornersOf = (min: readonly number[], max: readonly number[]): Vec3[] =>
   Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((k) => (i & (1 << k) ? max : min)[k]!) as unknown as Vec3);

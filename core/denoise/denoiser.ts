@@ -1,4 +1,5 @@
 import * as L from '../kernel/assembly/layout';
+import { KeptRooms } from '../kernel/kept-rooms';
 import type { KernelPool } from '../kernel/pool';
 import type { Task } from '../kernel/thread';
 import { Network } from './network';
@@ -19,13 +20,15 @@ export const MOST_PIXELS = 1_100_000;
  */
 export class Denoiser {
   private readonly networks = new Map<Weights, Network>();
-  private readonly room = new Map<'out' | 'working' | 'layers', { at: number; bytes: number }>();
+  private readonly rooms: KeptRooms;
 
   constructor(
     private readonly pool: KernelPool,
     private readonly files: WeightFiles,
     private readonly mostPixels = MOST_PIXELS,
-  ) {}
+  ) {
+    this.rooms = new KeptRooms(pool.scene.memory);
+  }
 
   /** The film's mean radiance as it is, f32x4 a pixel. Undefined when cancelled; valid until the next call. */
   plain(): Promise<Float32Array | undefined> {
@@ -38,32 +41,17 @@ export class Denoiser {
     return this.run((out, height, width) => {
       const scale = learntScale(this.pool.scene.filmData(), width);
       const tiles = denoisedTiles(width, height, this.mostPixels);
-      const working = this.take('working', Math.max(...tiles.map((t) => network.bytesFor(t.readWidth, t.readHeight))));
-      const layers = this.take('layers', tiles.length * Network.layersBytes);
+      const working = this.rooms.take('working', Math.max(...tiles.map((t) => network.bytesFor(t.readWidth, t.readHeight))));
+      const layers = this.rooms.take('layers', tiles.length * Network.layersBytes);
       return tiles.flatMap((tile, i) => denoiseTile(network, tile, scale, working, layers + i * Network.layersBytes, out));
     });
   }
 
-  release(): void {
-    for (const { at } of this.room.values()) this.pool.scene.memory.release(at);
-    this.room.clear();
-  }
-
   private async run(tasks: (out: number, height: number, width: number) => Task[]): Promise<Float32Array | undefined> {
     const { width, height } = this.pool.scene.filmSize;
-    const out = this.take('out', width * height * 16);
+    const out = this.rooms.take('out', width * height * 16);
     if (!(await this.pool.run(...tasks(out, height, width)))) return undefined;
     return this.pool.scene.memory.floats(out, width * height * 4);
-  }
-
-  private take(name: 'out' | 'working' | 'layers', bytes: number): number {
-    const had = this.room.get(name);
-    if (had && had.bytes >= bytes) return had.at;
-    const { memory } = this.pool.scene;
-    if (had) memory.release(had.at);
-    const at = memory.room(bytes);
-    this.room.set(name, { at, bytes });
-    return at;
   }
 
   private async network(weights: Weights): Promise<Network> {

@@ -3,4 +3,4 @@ import type { WeightFiles } from './denoiser';
 
 /** The weights that ship, straight from the repository. */
 export const shippedWeights: WeightFiles = (weights) =>
-  Promise.resolve(new Uint8Array(readFileSync(`core/denoise/weights/rt_hdr_alb_nrm${weights === 'small' ? '_small' : ''}.tza`)));
+  Promise.resolve(new Uint8Array(readFileSync(`core/denoise/weights/${weights}.bin`)));

@@ -1,6 +1,7 @@
 import type { CameraFrame } from '../camera/camera';
 import type { Denoiser } from '../denoise/denoiser';
 import * as L from '../kernel/assembly/layout';
+import { KeptRooms } from '../kernel/kept-rooms';
 import type { KernelPool } from '../kernel/pool';
 import type { Progress } from './progressive';
 
@@ -26,7 +27,7 @@ export interface FrameSize {
  */
 export class MovingPicture {
   private width = FIRST_WIDTH;
-  private readonly blocks = new Map<string, { at: number; bytes: number }>();
+  private readonly rooms: KeptRooms;
   private before: { width: number; height: number; camera: CameraFrame; at: number } | undefined;
   /** The last two pictures lie in turns in one of two blocks. */
   private keeps: 'even' | 'odd' = 'even';
@@ -37,6 +38,7 @@ export class MovingPicture {
     readonly pool: KernelPool,
     private readonly denoiser: Denoiser,
   ) {
+    this.rooms = new KeptRooms(pool.scene.memory);
     this.job = pool.scene.memory.allocate(L.MOVING_SIZE);
   }
 
@@ -73,8 +75,8 @@ export class MovingPicture {
     const clean = lit ? await this.denoiser.denoised('small') : undefined;
     if (!clean) return undefined;
     const pixels = width * height;
-    const out = this.room('out', pixels * 16);
-    const kept = this.room(this.keeps, pixels * L.KEPT_SIZE);
+    const out = this.rooms.take('out', pixels * 16);
+    const kept = this.rooms.take(this.keeps, pixels * L.KEPT_SIZE);
     this.describe({ seen, light, clean: clean.byteOffset, kept, out, width, height, lightWidth, lightHeight });
     const { job } = this;
     const joined = await pool.run(
@@ -101,7 +103,7 @@ export class MovingPicture {
     seen: number; light: number; clean: number; kept: number; out: number;
     width: number; height: number; lightWidth: number; lightHeight: number;
   }): void {
-    const lit = this.room('lit', parts.lightWidth * parts.lightHeight * L.LIT_SIZE);
+    const lit = this.rooms.take('lit', parts.lightWidth * parts.lightHeight * L.LIT_SIZE);
     const view = this.pool.scene.memory.view();
     const put = (offset: number, value: number) => {
       view.setUint32(this.job + offset, value, true);
@@ -125,14 +127,4 @@ export class MovingPicture {
       view.setFloat32(this.job + L.MOVING_CAMERA + i * 4, value, true);
     });
   } // prettier-ignore
-
-  private room(name: string, bytes: number): number {
-    const had = this.blocks.get(name);
-    if (had && had.bytes >= bytes) return had.at;
-    const { memory } = this.pool.scene;
-    if (had) memory.release(had.at);
-    const at = memory.room(bytes);
-    this.blocks.set(name, { at, bytes });
-    return at;
-  }
 }

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, HostListener, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { NgbDropdownModule, NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
-import { concat, map, of, switchMap, timer } from 'rxjs';
+import { concat, map, of, skip, switchMap, take, timer } from 'rxjs';
 import { Picture } from './picture/picture';
 import { DayBand } from './sheet/day-band';
 import { Icon } from './sheet/icon';
@@ -74,6 +74,10 @@ export class App {
   );
 
   constructor() {
+    // An empty project begins with its model.
+    this.live.sources$.pipe(skip(1), take(1)).subscribe((sources) => {
+      if (sources.length === 0) this.open('Source');
+    });
     inject(PictureState).picked$.subscribe((picked) => {
       if (picked) this.open('Finishes');
     });

@@ -1,4 +1,4 @@
-import { overviewOf } from '../../../core/camera/overview';
+import { firstLookOf } from '../../../core/camera/overview';
 import type { Bounds } from '../../../core/geometry/mesh';
 import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
@@ -13,7 +13,7 @@ export interface Sight {
   aspect: number;
 }
 
-/** Where one looks before anybody has moved: as the author does, from the first camera that a model brings, or at all of it. */
+/** Where one looks before anybody has moved: as the author does, from the first camera that a model brings, or as an architect would photograph it. */
 export class FirstLook {
   private done = false;
 
@@ -34,7 +34,7 @@ export class FirstLook {
     // What is still to come may reach further.
     this.done = brought !== undefined || isWhole();
     const box = brought ? undefined : bounds();
-    const wanted = brought ?? (box && overviewOf(box, aspect));
+    const wanted = brought ?? (box && firstLookOf(box, aspect));
     if (!wanted) return undefined;
     const { position, target, focalMm } = wanted;
     const camera = { position, target, focalMm };
