@@ -378,6 +378,7 @@ export class Picture implements AfterViewInit {
     this.lastMotion = now;
     this.state.timeS$.next((this.state.timeS$.value + passed) % MOTION_ROUND_S);
     this.stage?.setTime(this.state.timeS$.value);
+    this.draftStale = true;
     this.askDraw();
   }
 

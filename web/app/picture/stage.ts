@@ -11,6 +11,7 @@ import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
 import { BladesOnStage, type TuftGroup } from './blades-on-stage';
 import { Developer } from './developer';
+import { GroundOnStage } from './ground-on-stage';
 import { Filters } from './filters';
 import { FinishMaterials } from './finish-materials';
 import type { MarkKind } from '../state/picture-state';
@@ -49,6 +50,8 @@ const BLADE_TRIANGLES = { software: 60_000, gpu: 3_000_000 };
 const MAP_BUDGETS = { software: 320e6, gpu: 1000e6 };
 /** What is smaller than this in the shadow map throws none. */
 const LEAST_SHADOW_PX = 2;
+/** Up to so many parts each step of a scene is asked whether it still stands on the same ground. */
+const FEW_PARTS = 20_000;
 const CORNER_REACH_PX = 14;
 
 /** The working picture: the scene on the GPU, drawn when asked. Radiance is in units of what is shown white. */
@@ -70,6 +73,7 @@ export class Stage {
   private readonly marks: SurfaceBatch[] = [];
   private readonly filters = new Filters(this.root);
   private readonly lamps = new LampLights(this.root);
+  private readonly ground = new GroundOnStage(this.root, (instance) => this.materialOf(instance));
   private readonly blades: BladesOnStage;
   private readonly edges: RoundedEdges;
   private readonly developer: Developer;
@@ -116,6 +120,7 @@ export class Stage {
   /** Brings the drawn scene to another state; only what differs is touched. False: some meshes were not there. */
   setScene(scene: Scene, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
     const whole = this.groups.setScene(scene.instances, meshesOf);
+    this.ground.lay(scene, meshesOf);
     this.sceneChanged(scene);
     return whole;
   }
@@ -123,6 +128,7 @@ export class Stage {
   /** The same, a step on from the scene that was set last, when all its meshes were there. */
   stepScene(scene: Scene, step: SceneStep, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
     const whole = this.groups.stepScene(step, meshesOf);
+    if (this.parts < FEW_PARTS) this.ground.lay(scene, meshesOf);
     this.sceneChanged(scene);
     return whole;
   }
@@ -254,6 +260,7 @@ export class Stage {
   dispose(): void {
     this.mark([], () => undefined);
     this.blades.clear();
+    this.ground.clear();
     this.edges.clear();
     this.groups.clear();
     this.sunTint.dispose();
