@@ -7,7 +7,7 @@ import { modelArrived, openSheet, refined, setStage } from './stage';
 /** One current picture of each main view. */
 const FOLDER = 'docs/screenshots';
 const SIZE = { width: 1280, height: 800 };
-const SAMPLES = 20;
+const SAMPLES = 8;
 /** Names of pictures to take; all of them without any. */
 const wanted = new Set(process.argv.slice(2));
 
@@ -119,7 +119,7 @@ if (wanted.size === 0 || wanted.has('compare')) {
 await go(page, 'From the jetty');
 const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);
-await shot('dusk', 32);
+await shot('dusk', 16);
 await page.getByRole('button', { name: /Delivery/ }).click();
 await page.getByTestId('print-width').fill('640');
 await page.getByTestId('print-height').fill('360');

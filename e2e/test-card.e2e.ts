@@ -92,6 +92,8 @@ async function link(source: string, things: readonly Placed[], camera: object, o
   const commands = [
     ...finishes.filter((id) => !(id in own)).map((id) => ({ type: 'assign-finish' as const, source, material: id, finish: id })),
     { type: 'set-exposure' as const, mode: 'fixed' as const, ev100: 14 },
+    // The cards hang free: light from a ground is no matter of finishes.
+    { type: 'lay-ground' as const, ground: 'never' as const },
     { type: 'follow-author' as const, camera: true, time: false },
   ];
   commands.forEach((command, i) => { say(page, { type: 'command', id: `c${String(i)}`, command }); }); // prettier-ignore

@@ -276,13 +276,14 @@ export class Picture implements AfterViewInit {
   }
 
   private showRefined(picture: Extract<FromRefiner, { type: 'picture' }>): void {
+    // What is pointed out by the stage is exposed alike.
+    this.showDevelopment(picture.development);
     if (this.needsStage) return;
     const canvas = this.refined().nativeElement;
     if (canvas.width !== picture.width || canvas.height !== picture.height) [canvas.width, canvas.height] = [picture.width, picture.height];
     canvas.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
     this.refinedShown.set(true);
     canvas.dataset['samples'] = String(picture.samples);
-    this.showDevelopment(picture.development);
     this.showProgress(picture.samples, picture.target);
   }
 
@@ -306,6 +307,7 @@ export class Picture implements AfterViewInit {
   private changed(): void {
     // The kernel's last picture stays until there is another.
     if (!this.drawsByKernel || this.needsStage) this.refinedShown.set(false);
+    this.refined().nativeElement.dataset['samples'] = '0';
     this.draftStale = true;
     this.askDraw();
     this.askRefinement();
