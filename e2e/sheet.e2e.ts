@@ -87,6 +87,9 @@ it('says what to do while nothing is linked, and why a file is not watched', asy
   const folder = temporaryFolder();
   const server = await startServer(folder);
   const page = await stage.browser.newPage({ viewport: { width: 1024, height: 700 } });
+  await page.goto(`${server.url}/`);
+  await page.getByText('No model is linked.').waitFor();
+  await page.goto('about:blank');
   await page.goto(`${server.url}/#finishes`);
   await page.getByText('Nothing is linked yet.').waitFor();
   await page.getByText('The schedule fills by itself when a model is linked').waitFor();

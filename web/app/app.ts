@@ -74,9 +74,10 @@ export class App {
   );
 
   constructor() {
-    // An empty project begins with its model.
+    // An empty project begins with its model, unless another station was asked for.
+    const asked = location.hash !== '';
     this.live.sources$.pipe(skip(1), take(1)).subscribe((sources) => {
-      if (sources.length === 0) this.open('Source');
+      if (sources.length === 0 && !asked) this.open('Source');
     });
     inject(PictureState).picked$.subscribe((picked) => {
       if (picked) this.open('Finishes');
