@@ -47,8 +47,8 @@ const STEP = 1.04;
 export function firstLookOf({ min, max }: Bounds, aspect: number): Camera {
   const size = min.map((v, k) => max[k]! - v) as unknown as Vec3;
   if (size[2] < LEAST_HEIGHT_M || Math.max(size[0], size[1]) > FLATTEST * size[2]) return overviewOf({ min, max }, aspect);
-  const eye = min[2]! + EYE_M;
-  const [x, y] = [(min[0]! + max[0]!) / 2, (min[1]! + max[1]!) / 2];
+  const eye = min[2] + EYE_M;
+  const [x, y] = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2];
   const length = Math.hypot(FIRST_AWAY[0], FIRST_AWAY[1]);
   const from = (distance: number): Camera => ({
     position: [x + (FIRST_AWAY[0] / length) * distance, y + (FIRST_AWAY[1] / length) * distance, eye],
