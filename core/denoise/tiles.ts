@@ -16,6 +16,9 @@ export interface DenoisedTile {
   readHeight: number;
 }
 
+/** The length nearest to this that the network reads without a rest: what is beyond it costs a whole step. */
+export const wholeSteps = (length: number): number => Math.max(1, Math.round((length + 2 * RIM) / NETWORK_STEP)) * NETWORK_STEP - 2 * RIM;
+
 const step = (length: number): number => Math.ceil(length / NETWORK_STEP) * NETWORK_STEP;
 
 /** Cuts a picture into as few tiles as there are, each read with at most so many pixels. Tiles overlap by the network's reach, so no join is seen. */

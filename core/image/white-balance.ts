@@ -61,21 +61,28 @@ export function whiteOf({ kelvin, tint }: WhiteSetting): WhiteBalance {
   return { x, y, degree: 1 };
 }
 
+/** Even steps of reciprocal temperature are even steps for the eye. */
+const MIREDS = Array.from({ length: 84 }, (_, i) => 1e6 / MOST_KELVIN + (i / 83) * (1e6 / LEAST_KELVIN - 1e6 / MOST_KELVIN));
+let locus: readonly (readonly [number, number])[] | undefined;
+
 /** The setting nearest to a chromaticity, within what can be set. */
 export function settingOf(x: number, y: number): WhiteSetting {
   const [u, v] = toUv([x, y]);
-  let best = LEAST_KELVIN;
+  locus ??= MIREDS.map((mired) => toUv(locusXy(1e6 / mired)));
+  let best = MIREDS[0]!;
   let least = Infinity;
-  // Even steps of reciprocal temperature are even steps for the eye.
-  for (let mired = 1e6 / MOST_KELVIN; mired <= 1e6 / LEAST_KELVIN; mired += 0.25) {
-    const [a, b] = toUv(locusXy(1e6 / mired));
-    const off = (a - u) ** 2 + (b - v) ** 2;
-    if (off < least) [best, least] = [1e6 / mired, off];
+  for (let i = 0; i + 1 < locus.length; i++) {
+    const [[a, b], [c, d]] = [locus[i]!, locus[i + 1]!];
+    const along = ((u - a) * (c - a) + (v - b) * (d - b)) / ((c - a) ** 2 + (d - b) ** 2);
+    const share = Math.min(1, Math.max(0, along));
+    const off = (a + share * (c - a) - u) ** 2 + (b + share * (d - b) - v) ** 2;
+    if (off < least) [best, least] = [MIREDS[i]! + share * (MIREDS[i + 1]! - MIREDS[i]!), off];
   }
-  const [a, b] = toUv(locusXy(best));
-  const [across, along] = normalAt(best);
+  const kelvin = 1e6 / best;
+  const [a, b] = toUv(locusXy(kelvin));
+  const [across, along] = normalAt(kelvin);
   const tint = ((u - a) * across + (v - b) * along) * 1000;
-  return { kelvin: Math.round(best), tint: Math.min(MOST_TINT, Math.max(-MOST_TINT, tint)) };
+  return { kelvin: Math.round(kelvin), tint: Math.min(MOST_TINT, Math.max(-MOST_TINT, tint)) };
 }
 
 /** Between these, kelvin, what glows passes over into daylight. */

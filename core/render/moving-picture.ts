@@ -1,5 +1,6 @@
 import type { CameraFrame } from '../camera/camera';
 import type { Denoiser } from '../denoise/denoiser';
+import { wholeSteps } from '../denoise/tiles';
 import * as L from '../kernel/assembly/layout';
 import { KeptRooms } from '../kernel/kept-rooms';
 import type { KernelPool } from '../kernel/pool';
@@ -10,8 +11,8 @@ const ROWS = 8;
 const LIGHT_SHRINK = 2.65;
 const MORE_GUIDES = 1;
 /** A picture is to take this long; its size follows. */
-const WANTED_MS = 125;
-const [SMALLEST, LARGEST] = [256, 640];
+const WANTED_MS = 140;
+const [SMALLEST, LARGEST] = [232, 640];
 const FIRST_WIDTH = 320;
 
 export interface FrameSize {
@@ -23,7 +24,7 @@ export interface FrameSize {
 
 /**
  * The kernel's picture while something moves: what is seen at a middling size, one sample of light at a small size, denoised and
- * carried over, and what earlier pictures knew. Its size follows what the computer can do in an eighth of a second.
+ * carried over, and what earlier pictures knew. Its size follows what the computer can do in a seventh of a second.
  */
 export class MovingPicture {
   private width = FIRST_WIDTH;
@@ -62,7 +63,7 @@ export class MovingPicture {
     scene.camera(camera);
     const width = given ?? Math.min(this.width, mostWidth);
     const height = Math.max(1, Math.round(width / aspect));
-    const [lightWidth, lightHeight] = [Math.ceil(width / lightShrink), Math.ceil(height / lightShrink)];
+    const [lightWidth, lightHeight] = [wholeSteps(width / lightShrink), wholeSteps(height / lightShrink)];
     const seen = scene.setFilm(width, height, 'seen');
     if (!(await pool.run({ kind: 'seen', width, height, tile: TILE }))) return undefined;
     const light = scene.setFilm(lightWidth, lightHeight, 'light');

@@ -5,18 +5,24 @@ export function timeZoneAt(latitudeDeg: number, longitudeDeg: number): string {
   return tzLookup(latitudeDeg, longitudeDeg);
 }
 
+const formats = new Map<string, Intl.DateTimeFormat>();
+
+/** Kept: making one takes a thousand times as long as using it. */
+function formatOf(zone: string): Intl.DateTimeFormat {
+  let format = formats.get(zone);
+  if (!format) {
+    const number = 'numeric';
+    format = new Intl.DateTimeFormat('en-GB', {
+      timeZone: zone, hourCycle: 'h23', year: number, month: number, day: number, hour: number, minute: number, second: number,
+    }); // prettier-ignore
+    formats.set(zone, format);
+  }
+  return format;
+}
+
 /** Minutes that local clocks are ahead of UTC at an instant. */
 export function offsetMinutes(zone: string, instant: Date): number {
-  const parts = new Intl.DateTimeFormat('en-GB', {
-    timeZone: zone,
-    hourCycle: 'h23',
-    year: 'numeric',
-    month: 'numeric',
-    day: 'numeric',
-    hour: 'numeric',
-    minute: 'numeric',
-    second: 'numeric',
-  }).formatToParts(instant);
+  const parts = formatOf(zone).formatToParts(instant);
   const n = (type: string) => Number(parts.find((p) => p.type === type)!.value);
   const local = Date.UTC(n('year'), n('month') - 1, n('day'), n('hour'), n('minute'), n('second'));
   return Math.round((local - Math.floor(instant.getTime() / 1000) * 1000) / 60000);

@@ -68,6 +68,7 @@ export class Picture implements AfterViewInit {
   protected readonly pins = signal<readonly (Mark & { x: number; y: number })[]>([]);
 
   private stage: Stage | undefined;
+  private refinedContext: CanvasRenderingContext2D | null = null;
   /** The kernel draws the working picture, because WebGL would be drawn by the processor, or not at all. */
   private drawsByKernel = false;
   /** Since the last working picture something has changed that it shows. */
@@ -106,6 +107,8 @@ export class Picture implements AfterViewInit {
 
   ngAfterViewInit(): void {
     this.fit();
+    // Opaque, it costs least where the processor puts the page together.
+    this.refinedContext = this.refined().nativeElement.getContext('2d', { alpha: false });
     try {
       this.stage = new Stage(this.working().nativeElement);
     } catch {
@@ -281,7 +284,7 @@ export class Picture implements AfterViewInit {
     if (this.needsStage) return;
     const canvas = this.refined().nativeElement;
     if (canvas.width !== picture.width || canvas.height !== picture.height) [canvas.width, canvas.height] = [picture.width, picture.height];
-    canvas.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
+    this.refinedContext!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
     this.refinedShown.set(true);
     canvas.dataset['samples'] = String(picture.samples);
     this.showProgress(picture.samples, picture.target);
@@ -434,6 +437,7 @@ export class Picture implements AfterViewInit {
   private countFrame(): void {
     const { dataset } = this.working().nativeElement;
     dataset['frames'] = String(Number(dataset['frames'] ?? 0) + 1);
+    this.state.frameShown$.next();
   }
 
   /** Something is pointed out on surfaces, which the stage alone can show. */

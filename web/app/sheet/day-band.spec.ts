@@ -8,8 +8,11 @@ interface Mark {
   at: number;
   text: string;
 }
-interface Band {
+interface Drawing {
   slices: { x: number; width: number; colour: string }[];
+  curve: string;
+}
+interface Band {
   sunrise: Mark | null;
   sunset: Mark | null;
   never: string;
@@ -23,6 +26,7 @@ interface Band {
 }
 interface Parts {
   band(): Band | undefined;
+  drawing(): Drawing | undefined;
   strip: () => unknown;
   keyDown(event: unknown): void;
   setMonth(month: number): void;
@@ -55,7 +59,7 @@ const midsummer = at(57.2);
 describe('the day band', () => {
   it('covers the day without a gap, from night or twilight to day and back', async () => {
     const { part } = await at(40, '2026-03-20')();
-    const { slices } = part.band()!;
+    const { slices } = part.drawing()!;
     expect(slices[0]!.x).toBe(0);
     for (const [i, s] of slices.slice(1).entries()) expect(s.x).toBeLessThanOrEqual(slices[i]!.x + slices[i]!.width);
     expect(slices.at(-1)!.x + slices.at(-1)!.width).toBeGreaterThanOrEqual(1440);
@@ -98,20 +102,43 @@ describe('the day band', () => {
     expect(other.taken()).toBe(false);
   });
 
-  it('shows the hour under the pointer at once, and keeps it when it is let go', async () => {
-    const { part, live, scene } = await midsummer();
+  it('shows the hour under the pointer at once, then one for each picture, and keeps the last when it is let go', async () => {
+    const { part, live, scene, picture } = await midsummer();
     part.pointerMove({ clientX: 400 });
     expect(scene.sunPreview$.value).toBeUndefined();
     part.pointerDown({ clientX: 100 + 482, pointerId: 1 });
     expect(scene.sunPreview$.value).toEqual({ date: '2026-06-21', minutes: 480 });
+    part.pointerMove({ clientX: 800 });
     part.pointerMove({ clientX: 99_999 });
+    expect(scene.sunPreview$.value!.minutes).toBe(480);
+    picture.frameShown$.next();
     expect(scene.sunPreview$.value!.minutes).toBe(1439);
     part.pointerMove({ clientX: -50 });
-    expect(scene.sunPreview$.value!.minutes).toBe(0);
+    expect(scene.sunPreview$.value!.minutes).toBe(1439);
     expect(live.commands).toEqual([]);
     part.pointerUp();
     expect(live.commands).toEqual([{ type: 'set-sun', date: '2026-06-21', minutes: 0 }]);
     expect(scene.sunPreview$.value).toBeUndefined();
+    picture.frameShown$.next();
+    expect(scene.sunPreview$.value).toBeUndefined();
+  });
+
+  it('goes on without a picture after a moment', async () => {
+    const { part, scene } = await midsummer();
+    part.pointerDown({ clientX: 100 + 482, pointerId: 1 });
+    part.pointerMove({ clientX: 100 + 600 });
+    await expect.poll(() => scene.sunPreview$.value!.minutes).toBe(600);
+    part.pointerUp();
+  });
+
+  it('computes the sun’s way only for another day', async () => {
+    const { part, scene } = await midsummer();
+    const { slices } = part.drawing()!;
+    scene.sunPreview$.next({ date: '2026-06-21', minutes: 700 });
+    await expect.poll(() => part.band()!.time).toBe('11:40');
+    expect(part.drawing()!.slices).toBe(slices);
+    scene.sunPreview$.next({ date: '2026-07-21', minutes: 700 });
+    await expect.poll(() => part.drawing()!.slices).not.toBe(slices);
   });
 
   it('keeps the day in another month as far as that month goes, and takes a date as written', async () => {

@@ -1,15 +1,19 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, viewChild } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
+import { race, Subject, throttle, timer } from 'rxjs';
 import { clock } from '../../../core/project/command';
 import { addDays, addMinutes, inMonth, type LocalMoment } from '../../../core/sky/calendar';
 import { dayCourse, skyPhase, TWILIGHT_DEG } from '../../../core/sky/day';
 import { formatOffset } from '../../../core/sky/local-time';
 import { Live } from '../state/live';
+import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
 import { MONTHS } from './title-block';
 
 const WIDTH = 1440;
 const HEIGHT = 40;
+/** Without a picture of the last hour, the next one is asked for after this. */
+const LONGEST_WAIT_MS = 400;
 const MONTH_NAMES = [
   'January',
   'February',
@@ -53,17 +57,24 @@ export class DayBand {
   protected readonly moment = toSignal(this.scene.moment$);
   protected readonly months = MONTHS;
   protected readonly hours = [0, 3, 6, 9, 12, 15, 18, 21, 24];
+  private readonly picture = inject(PictureState);
   private dragging = false;
+  /** Where the handle was dragged to last. */
+  private wanted: LocalMoment | undefined;
+  private readonly dragged$ = new Subject<LocalMoment>();
 
+  private readonly day = computed(() => {
+    const m = this.moment();
+    return m && { date: m.sun.date, site: m.site };
+  }, { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) }); // prettier-ignore
+  /** The sun's way through a day is long to compute, and the same at all its hours. */
   private readonly course = computed(() => {
-    const m = this.moment();
-    return m && dayCourse(m.sun.date, m.site);
-  }, { equal: (a, b) => a === b }); // prettier-ignore
-
-  protected readonly band = computed(() => {
-    const m = this.moment();
+    const day = this.day();
+    return day && dayCourse(day.date, day.site);
+  });
+  protected readonly drawing = computed(() => {
     const course = this.course();
-    if (!m || !course) return undefined;
+    if (!course) return undefined;
     const top = Math.max(60, ...course.altitudesDeg);
     const y = (altitude: number) => HEIGHT - 4 - (Math.max(0, altitude) / top) * (HEIGHT - 8);
     return {
@@ -73,6 +84,14 @@ export class DayBand {
         colour: bandColour((a + course.altitudesDeg[i + 1]!) / 2),
       })),
       curve: course.altitudesDeg.map((a, i) => `${String(i * course.stepMinutes)},${y(a).toFixed(1)}`).join(' '),
+    };
+  });
+
+  protected readonly band = computed(() => {
+    const m = this.moment();
+    const course = this.course();
+    if (!m || !course) return undefined;
+    return {
       at: (m.sun.minutes / WIDTH) * 100,
       sunrise: course.sunrise === null ? null : { at: (course.sunrise / WIDTH) * 100, text: clock(course.sunrise) },
       sunset: course.sunset === null ? null : { at: (course.sunset / WIDTH) * 100, text: clock(course.sunset) },
@@ -95,6 +114,18 @@ export class DayBand {
     };
   });
 
+  constructor() {
+    // An hour for each picture: more would only make the page draw its words and its handle again.
+    this.dragged$
+      .pipe(
+        throttle(() => race(this.picture.frameShown$, timer(LONGEST_WAIT_MS)), { leading: true, trailing: true }),
+        takeUntilDestroyed(),
+      )
+      .subscribe((moment) => {
+        if (this.dragging) this.scene.sunPreview$.next(moment);
+      });
+  }
+
   protected pointerDown(event: PointerEvent): void {
     if (this.moment()?.followed) return;
     this.dragging = true;
@@ -107,9 +138,9 @@ export class DayBand {
   }
 
   protected pointerUp(): void {
-    const preview = this.scene.sunPreview$.value;
+    if (this.dragging && this.wanted) this.live.run({ type: 'set-sun', ...this.wanted });
     this.dragging = false;
-    if (preview) this.live.run({ type: 'set-sun', ...preview });
+    this.wanted = undefined;
     this.scene.sunPreview$.next(undefined);
   }
 
@@ -147,7 +178,8 @@ export class DayBand {
     if (!m) return;
     const box = this.strip().nativeElement.getBoundingClientRect();
     const minutes = Math.min(WIDTH - 1, Math.max(0, Math.round((((event.clientX - box.left) / box.width) * WIDTH) / 5) * 5));
-    this.scene.sunPreview$.next({ date: m.sun.date, minutes });
+    this.wanted = { date: m.sun.date, minutes };
+    this.dragged$.next(this.wanted);
   }
 
   private set(moment: LocalMoment): void {

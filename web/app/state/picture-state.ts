@@ -57,6 +57,8 @@ export class PictureState {
   /** Name of the saved view that the camera stands in, if it has not been moved since. */
   readonly viewName$ = new BehaviorSubject<string | undefined>(undefined);
   readonly mode$ = new BehaviorSubject<NavigationMode>('orbit');
+  /** A picture has been drawn, moving or at rest. */
+  readonly frameShown$ = new Subject<void>();
   readonly status$ = new BehaviorSubject<PictureStatus>({ state: 'waiting', progress: 0, fault: null });
   readonly ev100$ = new BehaviorSubject<number>(13);
   /** The light that the picture holds for white. */
