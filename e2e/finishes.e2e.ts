@@ -2,7 +2,18 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import sharp from 'sharp';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
-import { difference, grain, modelArrived, openSheet, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
+import {
+  difference,
+  draftAlone,
+  grain,
+  modelArrived,
+  openSheet,
+  overPicture,
+  refined,
+  setStage,
+  shownColour,
+  type TheStage,
+} from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
@@ -133,7 +144,7 @@ it('the parameters of a finish are edited at once in the picture, alike in the d
     const apart = async () => {
       await refined(page, 1);
       light = await plinth();
-      const cover = await page.addStyleTag({ content: '[data-testid=refined-picture] { display: none !important; }' });
+      const cover = await draftAlone(page);
       const draft = linear(await plinth());
       await cover.evaluate((style) => { style.parentNode!.removeChild(style); }); // prettier-ignore
       return Math.max(...linear(light).map((c, i) => Math.abs(c - draft[i]!)));

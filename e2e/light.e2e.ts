@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
-import { modelArrived, openBrowser, refined, setStage, type TheStage } from './stage';
+import { modelArrived, openBrowser, openSheet, refined, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
@@ -41,6 +41,25 @@ it('the sun follows the day band by drag, by keys and by month, and the site by 
   await page.getByLabel('EV at ISO 100').press('Enter');
   await page.getByTestId('title-block').getByText('EV 12.0 /').waitFor();
   await page.getByRole('radio', { name: 'automatic' }).first().check();
+});
+
+it('under another sun the draft is exposed for it before anything is refined', async () => {
+  const page = await openSheet(stage, 'Light', { width: 1024, height: 640 }, true);
+  await refined(page);
+  // While water runs, nothing is refined.
+  await page.getByTestId('motion').click();
+  await page.getByTestId('picture-state').getByText('draft').waitFor();
+  const ev = async () => Number(/EV (-?[\d.]+)/.exec(await page.getByTestId('title-block').innerText())![1]);
+  const day = await ev();
+  const box = (await page.getByTestId('day-band').boundingBox())!;
+  await page.mouse.click(box.x + box.width * 0.01, box.y + 10);
+  await expect.poll(ev, { timeout: 30_000 }).toBeLessThan(day - 5);
+  await page.mouse.click(box.x + box.width * 0.5, box.y + 10);
+  await expect.poll(ev, { timeout: 30_000 }).toBeGreaterThan(day - 3);
+  await page.getByTestId('picture-state').getByText('draft').waitFor();
+  await page.getByTestId('motion').click();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
 });
 
 it('a print agrees with the refined picture, carries its data, survives a killed server, and can be fetched', async () => {

@@ -127,6 +127,13 @@ export async function openSheet(stage: TheStage, station: Station, size = { widt
   return page;
 }
 
+/** Takes the kernel's picture away, so that the draft is seen under it. */
+export const draftAlone = (page: Page) =>
+  page.addStyleTag({
+    content:
+      '[data-testid=refined-picture] { display: none !important; } [data-testid=working-picture] { visibility: visible !important; }',
+  });
+
 /** Waits until the schedule has its rows and their areas, so that the meshes have arrived. */
 export async function modelArrived(page: Page): Promise<void> {
   await page.waitForFunction(

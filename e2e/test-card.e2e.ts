@@ -15,7 +15,7 @@ import {
   temporaryFolder,
   type RunningServer,
 } from '../server/testing/running-server';
-import { openBrowser, refined, drawnByGraphics } from './stage';
+import { draftAlone, drawnByGraphics, openBrowser, refined } from './stage';
 
 /** Every finish that ships on a board and a ball, as the draft draws it and as the kernel renders it, side by side. */
 
@@ -139,7 +139,7 @@ async function bothPictures<T>(samples: number, measure: (page: Page) => Promise
   await page.goto(`${server.url}/#source`);
   await refined(page, samples, 240_000);
   const printed = await measure(page);
-  await page.addStyleTag({ content: '[data-testid=refined-picture] { display: none !important; }' });
+  await draftAlone(page);
   const drafted = await measure(page);
   await page.close();
   return [printed, drafted];
@@ -197,6 +197,29 @@ it('clear bodies tint the sun alike in the draft and in the kernel’s picture',
   console.log(`Tinted blocks: ${String(coloured.length)}, by ${Math.max(...coloured.map((i) => away(printed[i]!, ground))).toFixed(3)} at most; draft against kernel ${apart[apart.length >> 1]!.toFixed(4)} (median).`); // prettier-ignore
   expect(coloured.length).toBeGreaterThan(40);
   expect(apart[apart.length >> 1]!).toBeLessThan(0.01);
+});
+
+it('an estuary is of one colour in the draft and in the kernel’s picture, near and far', async () => {
+  const sheet = (z: number): Mesh => ({ positions: new Float32Array([-300, -100, z, 300, -100, z, 300, 500, z, -300, 500, z]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) }); // prettier-ignore
+  const things = [
+    { mesh: sheet(-3), finish: 'gravel', at: [0, 0, 0] },
+    { mesh: sheet(0), finish: 'water', at: [0, 0, 0] },
+  ];
+  await link('cards', things, { position: [0, -40, 5], target: [0, 0, 0.5], focalMm: 28 });
+  const [printed, drafted] = await bothPictures(8, blocks);
+  // Rows of blocks below the horizon, each by its mean.
+  const rows = (all: number[][]) => Array.from({ length: 27 }, (_, j) => [0, 1, 2].map((k) => all.slice(j * 48, j * 48 + 48).reduce((sum, c) => sum + c[k]!, 0) / 48)); // prettier-ignore
+  const [kernel, draft] = [rows(printed).slice(14), rows(drafted).slice(14)];
+  const lighter = kernel.map((colour, i) => lightness(draft[i]!) - lightness(colour));
+  const off = kernel.map((colour, i) => Math.max(...tint(colour).map((c, k) => Math.abs(c - tint(draft[i]!)[k]!))));
+  console.log(
+    `Water from far to near: lighter by ${lighter.map((l) => l.toFixed(1)).join(' ')}; tint off by ${off.map((o) => o.toFixed(3)).join(' ')}`,
+  );
+  const apart = lighter.map(Math.abs).sort((a, b) => a - b);
+  // As of other finishes.
+  expect(apart[apart.length >> 1]!).toBeLessThan(3.5);
+  expect(apart.at(-1)!).toBeLessThan(12);
+  expect(Math.max(...off)).toBeLessThan(0.02);
 });
 
 it('edges that are near are rounded alike in the draft and in the kernel’s picture', async () => {

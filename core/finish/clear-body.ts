@@ -10,6 +10,9 @@ export const absorptionOf = ({ attenuationColour, attenuationDistanceM }: Finish
 /** Whether a clear body takes light on the way through it, and not at its faces alone. */
 export const isDense = ({ attenuationDistanceM, body }: Finish): boolean => attenuationDistanceM !== null && body !== 'sheet';
 
+/** Whether something floats in a clear body that scatters light back out of it. */
+export const isMurky = ({ transmission, scatteredBack }: Finish): boolean => transmission > 0 && scatteredBack.some((share) => share > 0);
+
 /** Linear colour that one crossing leaves: a body with two faces takes half of its tint at each. */
 export const faceTintOf = ({ baseColour, body }: Finish): Rgb =>
   baseColour.map((c) => decodeSrgb(c) ** (body === 'sheet' ? 1 : 0.5)) as Rgb;

@@ -64,17 +64,17 @@ export function waveAt(waves: Float32Array, x: number, y: number, timeS: number)
   return sum;
 }
 
-/** `waveSlopes(place, pixel)`: slopes at a place; waves shorter than two pixels (m) fade out, as nobody could see them. */
+/** `waveSlopes(place, right, up)`: slopes at a place, and the variance of those that are too fine for a pixel, whose sides these are (m). */
 export const WAVES_GLSL = /* glsl */ `
 uniform vec4 waves[${String(WAVE_COUNT * 2)}];
 uniform float waveTime;
-vec2 waveSlopes(vec2 place, float pixel) {
-  vec2 slopes = vec2(0.0);
+vec3 waveSlopes(vec2 place, vec2 right, vec2 up) {
+  vec3 slopes = vec3(0.0, 0.0, waves[1].y);
   for (int i = 0; i < ${String(WAVE_COUNT)}; i++) {
     vec4 wave = waves[i * 2];
-    float shown = clamp(6.2831853 / (length(wave.xy) * pixel) - 1.0, 0.0, 1.0);
-    if (shown <= 0.0) break;
-    slopes -= shown * wave.z * wave.xy * sin(dot(wave.xy, place) + wave.w - waves[i * 2 + 1].x * waveTime);
+    float shown = clamp(6.2831853 / max(length(vec2(dot(wave.xy, right), dot(wave.xy, up))), 1e-6) - 1.0, 0.0, 1.0);
+    if (shown > 0.0) slopes.xy -= shown * wave.z * wave.xy * sin(dot(wave.xy, place) + wave.w - waves[i * 2 + 1].x * waveTime);
+    slopes.z += 0.5 * (1.0 - shown * shown) * wave.z * wave.z * dot(wave.xy, wave.xy);
   }
   return slopes;
 }

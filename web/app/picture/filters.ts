@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
-import { absorptionOf, faceTintOf, isDense } from '../../../core/finish/clear-body';
+import { absorptionOf, faceTintOf, isDense, isMurky } from '../../../core/finish/clear-body';
 import { meanScale } from '../../../core/geometry/mat4';
 import { meanChordM } from '../../../core/geometry/mean-chord';
 import type { SurfaceBatch } from './surface-batch';
@@ -21,10 +21,11 @@ function tintOf(batch: SurfaceBatch): [number, number, number] | undefined {
   return Math.min(...tint) > 0.97 ? undefined : tint;
 }
 
-/** The mean way through closed bodies; open ones are taken to be deep. */
-function meanWayM(batch: SurfaceBatch, { attenuationDistanceM }: Finish): number {
+/** The mean way through closed bodies; open ones are taken to be deep, murky water so deep that nothing is seen of its ground. */
+function meanWayM(batch: SurfaceBatch, finish: Finish): number {
+  const { attenuationDistanceM } = finish;
   const wayM = meanChordM(batch.instances.map(({ transform }, i) => ({ mesh: batch.restingMesh(i), scale: meanScale(transform) })));
-  return wayM > 1e-3 ? wayM : 2 * attenuationDistanceM!;
+  return wayM > 1e-3 ? wayM : (isMurky(finish) ? 16 : 2) * attenuationDistanceM!;
 }
 
 /** Multiplies what has been drawn behind a tinted surface; of the sky, which is drawn last, only the lightness. */

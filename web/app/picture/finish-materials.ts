@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
+import { isMurky } from '../../../core/finish/clear-body';
 import { MAP_IS_SRGB, MAP_KINDS, type MapSet } from '../../../core/finish/maps/texture-image';
 import type { MapImages } from './refine-messages';
 import { halved } from '../../../core/finish/maps/texture-budget';
@@ -190,7 +191,8 @@ export class FinishMaterials {
       material.premultipliedAlpha = true;
       material.depthWrite = false;
       material.opacity = 1 - finish.transmission * 0.94;
-      material.color.multiplyScalar(KEPT_COLOUR);
+      if (isMurky(finish)) material.color.setRGB(...finish.scatteredBack).multiplyScalar(1 / material.opacity);
+      else material.color.multiplyScalar(KEPT_COLOUR);
       material.side = THREE.FrontSide;
     } else if (finish.opacity < 1) {
       material.transparent = true;

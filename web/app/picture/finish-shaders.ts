@@ -105,8 +105,10 @@ export function waveShader(shader: THREE.WebGLProgramParametersWithUniforms, wav
       /* glsl */ `{
         vec3 level = inverseTransformDirection(normal, viewMatrix);
         if (abs(level.z) > 0.8) {
-          vec2 slopes = waveSlopes(wavePlace.xy, max(length(dFdx(wavePlace.xy)), length(dFdy(wavePlace.xy))));
-          level.xy -= slopes * sign(level.z);
+          vec3 slopes = waveSlopes(wavePlace.xy, dFdx(wavePlace.xy), dFdy(wavePlace.xy));
+          level.xy -= slopes.xy * sign(level.z);
+          // The variance of a microfacet distribution is the fourth power of three.js' roughness.
+          roughnessFactor = max(roughnessFactor, sqrt(sqrt(slopes.z)));
           normal = normalize((viewMatrix * vec4(normalize(level), 0.0)).xyz);
         }
       }
@@ -115,8 +117,8 @@ export function waveShader(shader: THREE.WebGLProgramParametersWithUniforms, wav
 }
 
 /**
- * What a clear surface mirrors is added whole, and what is seen through it is less by as much (Schlick 1994); its opacity
- * holds for its own colour alone.
+ * What a clear surface mirrors is added whole, and what is seen through it, or comes from inside, is less by as much (Schlick
+ * 1994); its opacity holds for its own colour alone.
  */
 export function mirrorWhole(shader: THREE.WebGLProgramParametersWithUniforms, { ior }: Finish): void {
   shader.uniforms['mirroredAhead'] = { value: ((ior - 1) / (ior + 1)) ** 2 };
@@ -124,7 +126,7 @@ export function mirrorWhole(shader: THREE.WebGLProgramParametersWithUniforms, { 
     '#include <premultiplied_alpha_fragment>',
     /* glsl */ `{
         float mirrors = mix(mirroredAhead, 1.0, pow(1.0 - clamp(dot(normal, geometryViewDir), 0.0, 1.0), 5.0));
-        gl_FragColor = vec4(outgoingLight - totalDiffuse * (1.0 - gl_FragColor.a), 1.0 - (1.0 - gl_FragColor.a) * (1.0 - mirrors));
+        gl_FragColor = vec4(outgoingLight - totalDiffuse * (1.0 - gl_FragColor.a * (1.0 - mirrors)), 1.0 - (1.0 - gl_FragColor.a) * (1.0 - mirrors));
       }`,
   );
 }

@@ -73,6 +73,9 @@ export class Picture implements AfterViewInit {
   private drawsByKernel = false;
   /** Since the last working picture something has changed that it shows. */
   private draftStale = true;
+  /** Since the picture was last metered, its light has changed. */
+  private lightStale = true;
+  private lamps = '';
   private skyInput: SkyInput | undefined;
   private refiner: Refiner | undefined;
   private readonly firstLook = new FirstLook(this.state.camera$.value);
@@ -155,6 +158,9 @@ export class Picture implements AfterViewInit {
     });
     this.sceneState.scene$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((scene) => {
       this.onStage?.take(scene);
+      const lamps = JSON.stringify(scene.lamps);
+      this.lightStale ||= lamps !== this.lamps;
+      this.lamps = lamps;
     });
     this.revisions.models$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((models) => {
       this.models = models;
@@ -163,6 +169,7 @@ export class Picture implements AfterViewInit {
     this.sceneState.sky$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((input) => {
       this.refiner!.send({ type: 'sky', input });
       this.skyInput = input;
+      this.lightStale = true;
       this.changed();
     });
     this.sceneState.exposure$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((exposure) => {
@@ -266,6 +273,7 @@ export class Picture implements AfterViewInit {
     } else if (message.type === 'exposures') this.state.exposures$.next(message.exposures);
     else if (message.type === 'white') this.state.pickedWhite$.next(message.white);
     else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
+    else if (message.type === 'development') this.showDevelopment(message.development);
     else if (message.type === 'picture' && message.moving) this.showDraft(message);
     else if (message.view !== this.viewNumber || this.moving) return;
     else if (message.type === 'sampled') this.showProgress(message.samples, message.target);
@@ -422,7 +430,16 @@ export class Picture implements AfterViewInit {
     this.skyInput = undefined;
     this.stage?.render(this.moving);
     this.drawn = { ev100: this.state.ev100$.value, white: this.state.white$.value };
+    this.meterDraft();
     this.countFrame();
+  }
+
+  /** Under other light a draft would be white or black until it is refined: a small picture of the kernel's tells how it is to be developed. */
+  private meterDraft(): void {
+    if (!this.lightStale || this.drawsByKernel || this.empty()) return;
+    this.lightStale = false;
+    this.onStage?.send();
+    this.refiner?.send({ type: 'moving', view: this.view(), toMeter: true });
   }
 
   /** Of what is asked for while a picture is made, the kernel makes the last. */

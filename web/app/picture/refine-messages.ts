@@ -23,8 +23,8 @@ export type ToRefiner =
   | { type: 'exposure'; exposure: EntryTypes['exposure'] }
   /** Render this view; with `undefined` stop and wait. */
   | { type: 'view'; view: RefineView | undefined }
-  /** One picture of this view at once, while something moves; it takes the place of one that waits. */
-  | { type: 'moving'; view: RefineView }
+  /** One picture of this view at once, while something moves; it takes the place of one that waits. `toMeter`: only how it is to be developed. */
+  | { type: 'moving'; view: RefineView; toMeter?: true }
   /** How a walk has to be exposed, at an aspect ratio. */
   | { type: 'meter'; walk: Walk; aspect: number }
   /** Which white makes a place of the picture grey; parts of its width and height. */
@@ -67,6 +67,8 @@ export type FromRefiner =
     }
   /** A sample more; there is no new picture yet. */
   | { type: 'sampled'; view: number; samples: number; target: number }
+  /** How the view is to be developed, metered by itself. */
+  | { type: 'development'; development: Development }
   | { type: 'exposures'; exposures: Exposures }
   | { type: 'white'; white: WhiteSetting }
   | { type: 'fault'; message: string };

@@ -61,7 +61,7 @@ let holding: ReturnType<typeof setTimeout> | undefined;
 let grownFor: string | undefined;
 let toMeter: Extract<ToRefiner, { type: 'meter' }> | undefined;
 /** A moving picture that is asked for, and whether one is being made: nothing but an end of all cuts it short. */
-let toMove: RefineView | undefined;
+let toMove: Extract<ToRefiner, { type: 'moving' }> | undefined;
 let isMoving = false;
 /** What the last moving picture showed; undefined: something has changed since. */
 let movedFor: string | undefined;
@@ -105,7 +105,7 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       if (view) release();
       break;
     case 'moving':
-      toMove = data.view;
+      toMove = data;
       // What was being refined is gone on with after it.
       restart = true;
       release();
@@ -171,7 +171,8 @@ async function work(): Promise<void> {
         toMove = undefined;
         isMoving = true;
         try {
-          await move(asked, { mostWidth: asked.width });
+          if (asked.toMeter) await meterView(asked.view);
+          else await move(asked.view, { mostWidth: asked.view.width });
         } finally {
           isMoving = false;
         }
@@ -230,13 +231,26 @@ async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): P
 
 const nameOf = ({ frame, timeS }: RefineView): string => JSON.stringify([frame, timeS]);
 
-/** One moving picture; false: cancelled. */
-async function move(asked: RefineView, size: FrameSize, atRest = false): Promise<boolean> {
+/** What a view looks like in a moving picture; undefined: cancelled. */
+function movingPicture(asked: RefineView, size: FrameSize, atRest = false): Promise<Progress | undefined> {
   const m = memory!;
   setScene(m, asked.frame, atRest);
   m.setTime(asked.timeS);
   m.settings({ seed: 1, maxDepth: MAX_DEPTH });
-  const picture = await moving!.frame(asked.frame, asked.width / asked.height, size);
+  return moving!.frame(asked.frame, asked.width / asked.height, size);
+}
+
+/** Small, but enough to meter by. */
+const METERED_WIDTH = 96;
+
+async function meterView(asked: RefineView): Promise<void> {
+  const picture = await movingPicture(asked, { width: METERED_WIDTH });
+  if (picture) post({ type: 'development', development: developmentFor(picture.radiance, memory!.filmData()) });
+}
+
+/** One moving picture; false: cancelled. */
+async function move(asked: RefineView, size: FrameSize, atRest = false): Promise<boolean> {
+  const picture = await movingPicture(asked, size, atRest);
   if (!picture) return false;
   show(asked, picture, !atRest);
   movedFor = nameOf(asked);
