@@ -59,6 +59,13 @@ function once<T>(start: () => Promise<T>): () => Promise<T> {
   return () => (started ??= start());
 }
 
+/** Starts the parser that a file needs, where that takes a while. */
+export async function startParser(fileName: string): Promise<void> {
+  const ending = endingOf(fileName);
+  if (ending === 'ifc') await ifc();
+  else if (ending === 'glb' || ending === 'gltf') await gltf();
+}
+
 /** The one model of a zip, with the rest of the zip beside it. */
 function fromZip(bytes: Uint8Array, fileName: string): { name: string; bytes: Uint8Array; beside: SideFiles } {
   const zip = openZip(bytes, fileName);

@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import { serially } from '../core/serially';
-import type { FileAnswer, FileBlob, FileRequest, PropertiesAnswer, PropertiesRequest } from './reading-worker';
+import type { Begun, FileAnswer, FileBlob, FileRequest, PropertiesAnswer, PropertiesRequest } from './reading-worker';
 
 type Request = FileRequest | PropertiesRequest;
 /** Without the number that the thread itself gives. */
@@ -10,6 +10,9 @@ type Unnumbered<R extends Request> = R extends Request ? Omit<R, 'number'> : nev
 const LEAST_MS = 30_000;
 const MS_A_MEGABYTE = 2000;
 const MOST_MS = 10 * 60_000;
+
+/** A parser that wants more ends its thread, not the server. */
+const MEMORY = { maxOldGenerationSizeMb: 4096 };
 
 /** A zip may hold five hundred times what it weighs. */
 const limitOf = ({ bytes, fileName }: Unnumbered<Request>): number =>
@@ -48,7 +51,7 @@ export class ReadingThread {
     failure: (sentence: string) => Answer,
     keep: (hash: string, blob: Uint8Array) => void = () => undefined,
   ): Promise<Answer> {
-    const thread = (this.thread ??= new Worker(this.script));
+    const thread = (this.thread ??= new Worker(this.script, { resourceLimits: MEMORY }));
     const number = ++this.number;
     const limit = this.limitMs(request);
     return new Promise((resolve) => {
@@ -59,9 +62,11 @@ export class ReadingThread {
         thread.off('exit', stopped);
         resolve(answer);
       };
-      const heard = (said: Answer | FileBlob) => {
+      let timer: ReturnType<typeof setTimeout> | undefined;
+      const heard = (said: Answer | FileBlob | Begun) => {
         if (said.number !== number) return;
-        if ('blob' in said) keep(said.hash, said.blob);
+        if ('begun' in said) timer = setTimeout(tooLate, limit);
+        else if ('blob' in said) keep(said.hash, said.blob);
         else give(said);
       };
       const fail = (sentence: string) => {
@@ -72,9 +77,9 @@ export class ReadingThread {
       const stopped = () => {
         fail(`${request.fileName} could not be read; the parser stopped.`);
       };
-      const timer = setTimeout(() => {
+      const tooLate = () => {
         fail(`${request.fileName} could not be read: the parser came to no end within ${String(Math.round(limit / 1000))} s. The file is probably damaged.`); // prettier-ignore
-      }, limit);
+      };
       thread.on('message', heard);
       thread.on('error', stopped);
       thread.on('exit', stopped);

@@ -2,7 +2,7 @@ import { parentPort } from 'node:worker_threads';
 import { ModelFileError } from '../core/formats/model-file';
 import { applyChange, differenceOf, EMPTY_MODEL, snapshotOf } from '../core/model/model';
 import type { ModelChange } from '../core/model/schema';
-import { readModelFile, readProperties } from './read-model';
+import { readModelFile, readProperties, startParser } from './read-model';
 
 /** Reads model files in a thread of its own, so that neither a big nor a broken file holds up the rest; see reading-thread.ts. */
 
@@ -27,6 +27,11 @@ export interface PropertiesAnswer {
   number: number;
   /** JSON by element; undefined: nothing, or not of this format. */
   properties: Uint8Array | undefined;
+}
+/** The thread and its parser are there; from now on the file's time counts. */
+export interface Begun {
+  number: number;
+  begun: true;
 }
 /** A mesh or picture of a file that is still being read. */
 export interface FileBlob {
@@ -63,7 +68,9 @@ async function properties({ number, bytes, fileName }: PropertiesRequest): Promi
 }
 
 parentPort!.on('message', (request: FileRequest | PropertiesRequest) => {
-  void (request.kind === 'model' ? read(request) : properties(request)).then((answer) => {
-    parentPort!.postMessage(answer);
-  });
+  void (async () => {
+    await startParser(request.fileName);
+    parentPort!.postMessage({ number: request.number, begun: true } satisfies Begun);
+    parentPort!.postMessage(await (request.kind === 'model' ? read(request) : properties(request)));
+  })();
 });

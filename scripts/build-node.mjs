@@ -10,6 +10,7 @@ await build({
     'print-worker': 'server/prints/worker.ts',
     'preview-worker': 'server/previews/worker.ts',
     'hygiene-worker': 'server/hygiene/worker.ts',
+    'zip-worker': 'server/zip/worker.ts',
     'file-worker': 'files/reading-worker.ts',
     'build-maps': 'server/build-maps.ts',
     author: 'author/main.ts',

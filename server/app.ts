@@ -76,7 +76,10 @@ export function createApp(context: AppContext): { server: Server; endConnections
   const links = new WebSocketServer({ noServer: true, maxPayload: MAX_TEXT_BYTES });
   const pages = new WebSocketServer({ noServer: true, maxPayload: MAX_PAGE_MESSAGE });
   server.on('upgrade', (request, socket, head) => {
-    const { pathname } = new URL(request.url ?? '/', 'http://localhost');
+    // Until somebody else listens, a connection that breaks would end the server.
+    socket.on('error', () => socket.destroy());
+    // The address is compared as it was sent: not all that is sent is one.
+    const pathname = (request.url ?? '').split('?')[0];
     // Authors are programs and send no Origin; a browser page of another origin may use neither endpoint.
     const trusted = isCalledByName(request, context.hosts) && (request.headers.origin === undefined || isSameOrigin(request));
     if (!trusted || (pathname !== '/link' && pathname !== '/live')) {

@@ -80,3 +80,16 @@ it('a package of an earlier version is completed, and what is none is refused in
   expect(await fault(zipSync({ 'x.txt': strToU8('x') }))).toBe('p.zip holds no finishes.');
   expect(await fault(strToU8('nothing'))).toBe('p.zip is a broken or cut off zip.');
 });
+
+it('what is called a picture and is none is never given to a decoder', async () => {
+  const finish = { ...FINISHES[0]!, maps: `${KEPT_MAPS}${'0'.repeat(64)}` };
+  const svg = strToU8('<svg xmlns="http://www.w3.org/2000/svg" width="600" height="600"><rect width="600" height="600"/></svg>');
+  const json = strToU8(JSON.stringify({ format: 'diaphane-finish', version: 1, finish }));
+  const png = new Uint8Array(await sharp({ create: { width: 300, height: 300, channels: 3, background: '#777' } }).png().toBuffer()); // prettier-ignore
+  const fault = async (files: Record<string, Uint8Array>) =>
+    ((await readPackage('p.zip', zipSync({ 'a/finish.json': json, ...files }), elsewhere)) as { fault?: string }).fault;
+  for (const picture of ['colour.png', 'normal.png'])
+    expect(await fault({ 'a/colour.png': png, [`a/${picture}`]: svg })).toBe('p.zip holds a picture that is cut off or broken.');
+  expect(await fault({ 'a/colour.png': png.slice(0, png.length - 40) })).toBe('p.zip holds a picture that is cut off or broken.');
+  expect(await fault({ 'a/colour.png': png })).toBeUndefined();
+});

@@ -7,8 +7,9 @@ import { picturesOf } from '../core/finish/maps/pictures';
 import { metalShares } from '../core/finish/maps/shares';
 import type { TextureImage } from '../core/finish/maps/texture-image';
 import { isShowable } from '../core/formats/model-builder';
-import { openZip } from '../core/formats/zip';
 import type { BlobStore } from './blobs';
+import { unpackZip } from './zip/unpack';
+import { isPicture } from './photo/photograph';
 import { squareTexels, zipFault } from './photo/square-texels';
 import { loadMaps } from './scene-assets';
 
@@ -77,7 +78,7 @@ async function pngOf({ width, height, texels }: TextureImage, channels: readonly
 /** Finishes of a package; their maps are kept as blobs. Ids are new, so that nothing here is written over. */
 export async function readPackage(name: string, bytes: Uint8Array, blobs: BlobStore): Promise<{ finishes: Finish[] } | { fault: string }> {
   try {
-    const zip = openZip(bytes, name);
+    const zip = await unpackZip(bytes, name);
     const finishes: Finish[] = [];
     for (const file of [...zip.names].filter((n) => /(^|\/)finish\.json$/.test(n)).sort()) {
       const folder = file.slice(0, -'finish.json'.length);
@@ -121,14 +122,19 @@ async function picturesFrom(
 
 /** Name of the maps that a finish of a package has here. */
 async function mapsFrom(named: string | null, read: (picture: string) => Uint8Array | undefined, blobs: BlobStore): Promise<string | null> {
-  const colour = read('colour.png');
+  const picture = (file: string) => {
+    const bytes = read(file);
+    if (bytes && !isPicture(bytes)) throw new Error(`${file} is no picture.`);
+    return bytes;
+  };
+  const colour = picture('colour.png');
   if (!colour) return named !== null && MAP_NAMES.includes(named) ? named : null;
-  const { width } = await sharp(colour).metadata();
+  const { width } = await sharp(colour, { limitInputPixels: false }).metadata();
   const size = [256, 512, 1024, 2048].findLast((s) => s <= width) ?? 256;
   const base = await squareTexels(colour, size);
   const surface = new Uint8Array(size * size * 4);
   const [normal, roughness, height, metalness] = await Promise.all(['normal.png', 'roughness.png', 'height.png', 'metalness.png'].map(async (file) => {
-    const bytes = read(file);
+    const bytes = picture(file);
     return bytes && squareTexels(bytes, size);
   })); // prettier-ignore
   for (let i = 0; i < surface.length; i += 4)

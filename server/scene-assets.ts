@@ -8,6 +8,7 @@ import { composePictures, mapSetsOf, picturesOf, type DecodePicture } from '../c
 import type { MapSet } from '../core/finish/maps/texture-image';
 import type { SceneAssets } from '../core/kernel/scene-memory';
 import type { Scene } from '../core/scene/scene';
+import { MAX_PIXELS } from './photo/photograph';
 import type { BlobStore } from './blobs';
 import { MAPS_DIRECTORY } from './dist-paths';
 
@@ -34,10 +35,7 @@ export async function loadAssets(scene: Scene, blobs: BlobStore): Promise<SceneA
 /** A map set by the name that a finish gives it; undefined: there is none. */
 export async function loadMaps(name: string, blobs: BlobStore): Promise<MapSet | undefined> {
   const pictures = picturesOf(name);
-  if (pictures) {
-    for (const hash of pictures.values()) if (!(await blobs.get(hash))) return undefined;
-    return composePictures(pictures, decodeWith(blobs));
-  }
+  if (pictures) return composePictures(pictures, decodeWith(blobs));
   if (name.startsWith(KEPT_MAPS)) {
     const bytes = await blobs.get(name.slice(KEPT_MAPS.length));
     return bytes && isMapSet(bytes) ? mapSetOf(decodeMaps(bytes)) : undefined;
@@ -51,10 +49,9 @@ export async function loadMaps(name: string, blobs: BlobStore): Promise<MapSet |
 const decodeWith =
   (blobs: BlobStore): DecodePicture =>
   async (hash, size) => {
-    const whole = sharp(await blobs.get(hash))
-      .flip()
-      .toColourspace('srgb')
-      .ensureAlpha();
+    const bytes = await blobs.get(hash);
+    if (!bytes) throw new Error(`There is no picture ${hash}.`);
+    const whole = sharp(bytes, { limitInputPixels: MAX_PIXELS, failOn: 'truncated' }).flip().toColourspace('srgb').ensureAlpha();
     const fitted = size ? whole.resize(size.width, size.height, { fit: 'fill' }) : whole;
     const { data, info } = await fitted.raw().toBuffer({ resolveWithObject: true });
     return { width: info.width, height: info.height, texels: new Uint8Array(data) };

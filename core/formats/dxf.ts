@@ -36,7 +36,7 @@ interface LayerContent {
  * each an element of its own by its handle. Words and dimensions are left out. z-up. Throws ModelFileError.
  */
 export function readDxf(bytes: Uint8Array, fileName: string): ModelFile {
-  const text = textOf(bytes);
+  const text = textOf(bytes, fileName);
   if (text.includes('\0')) throw new ModelFileError(`${fileName} is a binary DXF; save it as text.`);
   if (!/^\s*0\s*\r?\n\s*SECTION/m.test(text)) throw new ModelFileError(`${fileName} is not a DXF: it has no section.`);
   if (!/\n\s*0\s*\r?\n\s*EOF\s*$/.test(text)) throw new ModelFileError(`${fileName} is cut off: its end mark EOF is missing.`);

@@ -1,4 +1,4 @@
-import { WebIO, type Accessor, type Document, type JSONDocument, type Material, type Node, type Primitive } from '@gltf-transform/core';
+import { WebIO, type Accessor, type Document, type Material, type Node, type Primitive } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, KHRMaterialsVariants, type InstancedMesh, type Light, type MappingList } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer';
@@ -8,6 +8,7 @@ import { compose, multiply, transformDirection, transformPoint, Z_UP, type Mat4 
 import { encodeSrgb } from '../image/tone';
 import { nearestTemperatureK } from '../lamp/colour-temperature';
 import type { SourceMaterial } from '../model/schema';
+import { gltfDocument } from './gltf-document';
 import { laid, laidPictures, type LaidPictures, type Laying, type PicturePart } from './gltf-pictures';
 import { opticsOf } from './gltf-optics';
 import { isShowable, ModelBuilder, pictureSideM, shortId, siblingPaths, type Part } from './model-builder';
@@ -29,7 +30,7 @@ export async function gltfReader(): Promise<GltfReader> {
 /** Reads glTF 2.0: a GLB, or a .gltf with its buffers and pictures in it or beside it. Throws ModelFileError. */
 export async function readGltf(io: GltfReader, bytes: Uint8Array, fileName: string, beside: SideFiles = NO_SIDE_FILES): Promise<ModelFile> {
   try {
-    const document = isBinary(bytes) ? await io.readBinary(bytes) : await io.readJSON(jsonOf(bytes, fileName, beside));
+    const document = await io.readJSON(gltfDocument(bytes, fileName, beside));
     const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
     if (!scene) throw new ModelFileError(`${fileName} holds no scene.`);
     return new SceneReader(fileName, variantsOf(document)).read(scene.listChildren());
@@ -38,40 +39,6 @@ export async function readGltf(io: GltfReader, bytes: Uint8Array, fileName: stri
     const reason = error instanceof RangeError ? 'its nodes or buffers do not fit together' : error instanceof Error ? error.message : '';
     throw new ModelFileError(`${fileName} could not be read as glTF 2.0: ${reason.replace(/\.$/, '') || 'the parser gave up'}.`);
   }
-}
-
-function isBinary(bytes: Uint8Array): boolean {
-  return bytes.length >= 4 && new TextDecoder('latin1').decode(bytes.subarray(0, 4)) === 'glTF';
-}
-
-function jsonOf(bytes: Uint8Array, fileName: string, beside: SideFiles): JSONDocument {
-  let json: unknown;
-  try {
-    json = JSON.parse(new TextDecoder('utf8', { fatal: true }).decode(bytes));
-  } catch {
-    throw new ModelFileError(`${fileName} is neither a GLB nor glTF in JSON.`);
-  }
-  const { asset, buffers = [], images = [], nodes = [] } = json as JSONDocument['json'];
-  if (typeof json !== 'object' || !Array.isArray(buffers) || !Array.isArray(images) || !Array.isArray(nodes))
-    throw new ModelFileError(`${fileName} is not glTF: its buffers, images and nodes are not lists.`);
-  // A file of an untrusted source may lack what its schema asks for.
-  const version = (asset as { version?: unknown } | undefined)?.version;
-  if (version !== '2.0')
-    throw new ModelFileError(`${fileName} is glTF ${typeof version === 'string' ? version : 'of no version'}; 2.0 is read.`);
-  const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
-  for (const { uri } of buffers) {
-    if (uri === undefined || uri.startsWith('data:')) continue;
-    const found = beside(uri);
-    if (!found)
-      throw new ModelFileError(`${fileName} keeps ${uri.slice(0, 200)} in a file of its own, which is missing; give both in one zip.`);
-    resources[uri] = found;
-  }
-  for (const { uri } of images) {
-    if (uri === undefined || uri.startsWith('data:')) continue;
-    // One that is missing is a finding later, not a fault.
-    resources[uri] = beside(uri) ?? new Uint8Array();
-  }
-  return { json: json as JSONDocument['json'], resources };
 }
 
 /** The option that wears what each part names by itself. */

@@ -6,7 +6,7 @@ import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js';
 import { compose, multiply, Z_UP, type Mat4 } from '../geometry/mat4';
 import { guessedUnit, METRES_OF, takenAs, type LengthUnit } from './length-unit';
 import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
-import { textOf } from './text';
+import { checkTextSize, textOf } from './text';
 import { parsed } from './parsed';
 import type { RawMaterial } from './three-materials';
 import { modelOfThree, namesOfPictures, preparePage, reachOf } from './three-model';
@@ -18,13 +18,13 @@ const bufferOf = (bytes: Uint8Array) => Uint8Array.from(bytes).buffer;
 /** Wavefront OBJ with its MTL; y-up, metres unless it reaches too far. Far coordinates are brought near before they lose digits. */
 export function readObj(bytes: Uint8Array, fileName: string, beside: SideFiles): ModelFile {
   preparePage();
-  const text = textOf(bytes);
+  const text = textOf(bytes, fileName);
   if (text.includes('\0') || !/^\s*v\s/m.test(text)) throw new ModelFileError(`${fileName} is not an OBJ: it has no line of a vertex.`);
   if (/^\s*v\s+.*\b(nan|inf)/im.test(text)) throw new ModelFileError(`${fileName} has vertices whose coordinates are not numbers.`);
   const loader = new OBJLoader(namesOfPictures());
   const library = /^\s*mtllib\s+(.+?)\s*$/m.exec(text)?.[1];
   const materials = library === undefined ? undefined : beside(library);
-  const made = materials && new MTLLoader(namesOfPictures()).parse(textOf(materials), '');
+  const made = materials && new MTLLoader(namesOfPictures()).parse(textOf(materials, library!), '');
   if (made) loader.setMaterials(made);
   const said = (made?.materialsInfo ?? {}) as Readonly<Record<string, RawMaterial>>;
   const origin = farOrigin(text);
@@ -52,6 +52,7 @@ function movedText(text: string, origin: readonly number[]): string {
 /** STL, binary or text; z-up, millimetres unless it is small. */
 export function readStl(bytes: Uint8Array, fileName: string): ModelFile {
   const isText = decode(bytes.subarray(0, 5)) === 'solid' && decode(bytes.subarray(0, 2000)).includes('facet');
+  if (isText) checkTextSize(bytes, fileName);
   const count = bytes.length >= 84 ? new DataView(bytes.buffer, bytes.byteOffset).getUint32(80, true) : -1;
   if (!isText && (count < 0 || bytes.length < 84 + count * 50))
     throw new ModelFileError(
@@ -73,6 +74,7 @@ export function readPly(bytes: Uint8Array, fileName: string): ModelFile {
   const end = head.indexOf('end_header');
   if (!head.startsWith('ply') || end < 0) throw new ModelFileError(`${fileName} is not a PLY: its header is missing.`);
   if (!/element\s+face\s+[1-9]/.test(head.slice(0, end))) throw new ModelFileError(`${fileName} holds points without surfaces.`);
+  if (/format\s+ascii/.test(head)) checkTextSize(bytes, fileName);
   const vertices = Number(/element\s+vertex\s+(\d+)/.exec(head)?.[1] ?? 0);
   if (vertices * 3 > bytes.length)
     throw new ModelFileError(`${fileName} is cut off: it names ${String(vertices)} vertices and is too short for them.`);

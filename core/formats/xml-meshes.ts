@@ -6,7 +6,8 @@ import { ThreeMFLoader } from 'three/examples/jsm/loaders/3MFLoader.js';
 import { compose, IDENTITY, Z_UP } from '../geometry/mat4';
 import { METRES_OF, type LengthUnit } from './length-unit';
 import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
-import { textOf } from './text';
+import { checkComponents } from './3mf-components';
+import { checkTextSize, textOf } from './text';
 import { parsed } from './parsed';
 import { keepingPictures, modelOfThree, pictureNames, preparePage } from './three-model';
 import { openZip, type ZipFiles } from './zip';
@@ -14,7 +15,7 @@ import { openZip, type ZipFiles } from './zip';
 /** COLLADA 1.4 and 1.5; unit and up axis as the file says. */
 export function readCollada(bytes: Uint8Array, fileName: string, beside: SideFiles): ModelFile {
   preparePage();
-  const text = textOf(bytes);
+  const text = textOf(bytes, fileName);
   if (!/<(\w+:)?COLLADA[\s>]/.test(text)) throw new ModelFileError(`${fileName} is not COLLADA: its root is missing.`);
   if (!/<\/(\w+:)?COLLADA\s*>\s*$/.test(text)) throw new ModelFileError(`${fileName} is cut off: its end mark </COLLADA> is missing.`);
   const root = parsed(fileName, 'COLLADA', () => {
@@ -40,11 +41,16 @@ function unescaped(name: string): string {
 const UNIT = /<model[^>]*\sunit="(\w+)"/;
 
 /** The page's selectors find an element by its local name, whatever its prefix; linkedom's do not, so that prefixes are taken away. */
-function withoutPrefixes(files: ZipFiles): Uint8Array<ArrayBuffer> {
+function withoutPrefixes(files: ZipFiles, fileName: string): Uint8Array<ArrayBuffer> {
   const out: Record<string, Uint8Array> = {};
   for (const name of files.names) {
     const content = files.read(name)!;
-    out[name] = /\.model$/i.test(name) ? strToU8(strFromU8(content).replace(/<(\/?)[\w.-]+:/g, '<$1')) : content;
+    if (/\.model$/i.test(name)) {
+      checkTextSize(content, `${fileName}/${name}`);
+      const text = strFromU8(content).replace(/<(\/?)[\w.-]+:/g, '<$1');
+      checkComponents(text, fileName);
+      out[name] = strToU8(text);
+    } else out[name] = content;
   }
   return zipSync(out, { level: 0 });
 }
@@ -59,7 +65,7 @@ export function read3mf(bytes: Uint8Array, fileName: string): ModelFile {
   if (!(unit in METRES_OF)) throw new ModelFileError(`${fileName} is in “${unit}”, which is no unit of 3MF.`);
   const metres = METRES_OF[unit as LengthUnit];
   const { result, pictures } = parsed(fileName, '3MF', () =>
-    keepingPictures(() => new ThreeMFLoader().parse(withoutPrefixes(files).buffer)),
+    keepingPictures(() => new ThreeMFLoader().parse(withoutPrefixes(files, fileName).buffer)),
   );
   return modelOfThree(result, fileName, '3MF', compose([0, 0, 0], [], [metres, metres, metres]), pictures);
 }

@@ -10,7 +10,11 @@ import type { HygieneOrder } from './worker';
 /** Checks the project as it is now; `tell` hears of findings as they come. Resolves when all is checked, or with `stop`. */
 export function findFindings(project: ProjectStore, sources: SourceStore, blobs: string, tell: (progress: Progress) => void) {
   const order: HygieneOrder = {
-    sources: placedSources(sources.models(), project.entries).map(({ id, model }) => ({ id, change: snapshotOf(model) })),
+    sources: placedSources(sources.models(), project.entries).map(({ id, model }) => ({
+      id,
+      name: sources.get(id)?.name ?? id,
+      change: snapshotOf(model),
+    })),
     entries: [...project.entries],
     blobs,
   };

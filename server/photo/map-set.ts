@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import { openZip } from '../../core/formats/zip';
+import { unpackZip } from '../zip/unpack';
 import { composeMaps } from '../../core/photo/compose-maps';
 import { sortMapFiles, type MapRole } from '../../core/photo/map-roles';
 import type { FinishMaps } from '../../core/finish/maps/paint';
@@ -28,7 +28,7 @@ const WORDS: Readonly<Record<MapRole, string>> = {
 /** Reads a zip of pictures as one map set, or says in a sentence why not. */
 export async function readMapSet(name: string, bytes: Uint8Array): Promise<ReadMapSet | { fault: string }> {
   try {
-    const zip = openZip(bytes, name);
+    const zip = await unpackZip(bytes, name);
     const named = [...zip.names].filter((file) => !/(^|\/)(\.|__MACOSX)/.test(file));
     const pictures = new Map(named.map((file) => [file, zip.read(file)!] as const).filter(([, bytes]) => isPicture(bytes)));
     const { roles, left } = sortMapFiles([...pictures.keys()]);

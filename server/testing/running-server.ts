@@ -59,6 +59,7 @@ export async function startServer(data: string, ...extra: string[]): Promise<Run
     pid: child.pid!,
     kill: (signal) =>
       new Promise((resolve) => {
+        if (child.exitCode !== null || child.signalCode !== null) resolve();
         child.once('exit', () => {
           resolve();
         });

@@ -44,10 +44,13 @@ export function picturesOf(name: string): Map<PicturePart, string> | undefined {
 /** Decodes a picture, row 0 at v = 0; with a size, at that size. */
 export type DecodePicture = (hash: string, size?: { width: number; height: number }) => Promise<TextureImage>;
 
-/** Brings pictures to the size of the largest of them and puts them together as the maps of a finish. */
+/** Brings pictures to the size of the largest of them and puts them together as the maps of a finish; one that cannot be decoded is left out. */
 export async function composePictures(pictures: ReadonlyMap<PicturePart, string>, decode: DecodePicture): Promise<MapSet> {
   const whole = new Map<PicturePart, TextureImage>();
-  for (const [part, hash] of pictures) whole.set(part, await decode(hash));
+  for (const [part, hash] of pictures) {
+    const picture = await decode(hash).catch(() => undefined);
+    if (picture) whole.set(part, picture);
+  }
   const size = {
     width: Math.max(1, ...[...whole.values()].map((p) => p.width)),
     height: Math.max(1, ...[...whole.values()].map((p) => p.height)),
@@ -55,7 +58,8 @@ export async function composePictures(pictures: ReadonlyMap<PicturePart, string>
   const texels = new Map<PicturePart, Uint8Array>();
   for (const [part, picture] of whole) {
     const fits = picture.width === size.width && picture.height === size.height;
-    texels.set(part, (fits ? picture : await decode(pictures.get(part)!, size)).texels);
+    const fitted = fits ? picture : await decode(pictures.get(part)!, size).catch(() => undefined);
+    if (fitted) texels.set(part, fitted.texels);
   }
   const image = (t: Uint8Array): TextureImage => ({ ...size, texels: t });
   const occlusion = texels.get('occlusion');

@@ -1,0 +1,27 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import { ModelFileError } from '../../core/formats/model-file';
+import { openZip } from '../../core/formats/zip';
+
+/** Unpacks one zip, entry by entry; see unpack.ts. */
+
+export interface ZipOrder {
+  bytes: Uint8Array;
+  fileName: string;
+}
+export type FromZipWorker =
+  { type: 'file'; name: string; bytes: Uint8Array<ArrayBuffer> } | { type: 'fault'; sentence: string } | { type: 'done' };
+
+const { bytes, fileName } = workerData as ZipOrder;
+const say = (message: FromZipWorker, transfer: ArrayBuffer[] = []) => {
+  parentPort!.postMessage(message, transfer);
+};
+try {
+  const zip = openZip(bytes, fileName);
+  for (const name of zip.names) {
+    const unpacked = new Uint8Array(zip.read(name)!);
+    say({ type: 'file', name, bytes: unpacked }, [unpacked.buffer]);
+  }
+  say({ type: 'done' });
+} catch (error) {
+  say({ type: 'fault', sentence: error instanceof ModelFileError ? error.message : `${fileName} is a broken or cut off zip.` });
+}
