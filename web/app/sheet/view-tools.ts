@@ -30,8 +30,15 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
           {{ m.word }}
         </button>
       }
-      <button type="button" ngbTooltip="Back to the previous place" container="body" [openDelay]="500" (click)="state.back$.next()">
-        <dp-icon name="back" /> Back
+      <button
+        type="button"
+        aria-label="Back"
+        ngbTooltip="Back to the previous place"
+        container="body"
+        [openDelay]="500"
+        (click)="state.back$.next()"
+      >
+        <dp-icon name="back" />
       </button>
       <button
         type="button"
