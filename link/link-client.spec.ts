@@ -174,6 +174,45 @@ describe('the author’s end of the link', () => {
     expect(server.blobs).toHaveLength(1);
   });
 
+  it('sends a big change in parts, all that is told of its elements, and in one message what a model has once', async () => {
+    await begin();
+    await server.message('hello');
+    welcome();
+    // Some 130 kB of JSON each.
+    const many = Array.from({ length: 300 }, (_, i) => ({ ...element(String(i)), parts: Array.from({ length: 900 }, () => ({ mesh: HASH, material: 'm' })), until: 'p2' })); // prettier-ignore
+    const site = { name: 'Here', latitudeDeg: 1, longitudeDeg: 2, elevationM: 3, trueNorthDeg: 0 };
+    client.update(applyChange(EMPTY_MODEL, testChange({ elements: many, site }))); // prettier-ignore
+    await server.message('offer');
+    server.say({ type: 'need', blobs: [] });
+    await server.until(() => server.messages.some((m) => m.type === 'change' && m.last));
+    const parts = server.messages.filter((m) => m.type === 'change');
+    expect(parts.length).toBeGreaterThan(1);
+    expect(parts.map((m) => [m.sequence, m.change.reset, m.last, m.change.site?.name])).toEqual(
+      parts.map((_, i) => [1, i === 0, i === parts.length - 1, i === parts.length - 1 ? 'Here' : undefined]),
+    );
+    expect(parts.flatMap((m) => m.change.elements).map((e) => [e.id, e.until])).toEqual(many.map((e) => [e.id, 'p2']));
+  });
+
+  it('sends a blob that is larger than the window when nothing else is under way', async () => {
+    await begin();
+    await server.message('hello');
+    welcome(0, 20);
+    client.update(model('a'));
+    await server.message('offer');
+    server.say({ type: 'need', blobs: [HASH] });
+    await server.message('change');
+    expect(server.blobs[0]!.byteLength).toBeGreaterThan(20);
+  });
+
+  it('ends when its source was removed', async () => {
+    await firstChange();
+    server.say({ type: 'refused', sequence: null, code: 'removed', field: null, message: 'Removed.' });
+    await once(client, 'status');
+    server.drop();
+    await expect.poll(() => client.status).toBe('removed');
+    expect(server.connections).toBe(1);
+  });
+
   it('says why it was refused, rests while stopped, and goes on when started again', async () => {
     await begin();
     const told: [string, string][] = [];

@@ -3,11 +3,15 @@ import { EventEmitter } from 'node:events';
 import { deflateRawSync } from 'node:zlib';
 import { WebSocket } from 'ws';
 import { blobsOf, countChange, differenceOf, EMPTY_MODEL, snapshotOf, type Model } from '../core/model/model';
-import { CODING_DEFLATE, LINK_VERSION, type ToAuthor } from '../core/model/protocol';
-import type { ModelChange } from '../core/model/schema';
+import { partsOf } from '../core/model/change-parts';
+import { CODING_DEFLATE, LINK_VERSION, MAX_BLOB_BYTES, MAX_OFFER, type ToAuthor } from '../core/model/protocol';
+import { elementSchema, type ModelChange, type ModelElement } from '../core/model/schema';
+
+/** JSON of a part of a change. */
+const PART_BYTES = 16 * 1024 * 1024;
 
 /** How the author side stands. */
-export type LinkStatus = 'connecting' | 'linked' | 'stopped' | 'refused' | 'off';
+export type LinkStatus = 'connecting' | 'linked' | 'stopped' | 'refused' | 'removed' | 'off';
 
 export interface LinkClientOptions {
   /** For example http://127.0.0.1:4600. */
@@ -37,7 +41,8 @@ export class LinkClient extends EventEmitter<{
   private acknowledged: Model = EMPTY_MODEL;
   private acknowledgedSequence = 0;
   /** The change that is on its way. */
-  private inFlight: { model: Model; sequence: number; change: ModelChange } | undefined;
+  private inFlight: { model: Model; sequence: number; change: ModelChange; toOffer: string[]; needed: string[] } | undefined;
+  private windowBytes = 0;
   private credit = 0;
   private readonly creditWaiters: (() => void)[] = [];
   private fresh = true;
@@ -98,7 +103,7 @@ export class LinkClient extends EventEmitter<{
   private hear(message: ToAuthor): void {
     switch (message.type) {
       case 'welcome':
-        this.credit = message.windowBytes;
+        this.credit = this.windowBytes = message.windowBytes;
         // The same sequence on both sides means that the other side has exactly what we last knew acknowledged.
         this.fresh = this.acknowledgedSequence === 0 || message.sequence !== this.acknowledgedSequence;
         this.acknowledgedSequence = message.sequence;
@@ -107,7 +112,8 @@ export class LinkClient extends EventEmitter<{
         this.advance();
         break;
       case 'need':
-        void this.sendBlobsAndChange(message.blobs);
+        this.inFlight?.needed.push(...message.blobs);
+        this.offerMore();
         break;
       case 'credit':
         this.credit += message.bytes;
@@ -125,7 +131,10 @@ export class LinkClient extends EventEmitter<{
       case 'refused':
         this.inFlight = undefined;
         if (message.code === 'stopped') this.setStatus('stopped', message.message);
-        else if (message.code === 'out-of-order') this.socket?.close();
+        else if (message.code === 'removed') {
+          this.running = false;
+          this.setStatus('removed', message.message);
+        } else if (message.code === 'out-of-order') this.socket?.close();
         else this.setStatus('refused', message.message);
         break;
       case 'follow':
@@ -144,11 +153,18 @@ export class LinkClient extends EventEmitter<{
     if (this.status !== 'linked' || this.inFlight || !this.wanted) return;
     const change = this.fresh ? snapshotOf(this.wanted) : differenceOf(this.acknowledged, this.wanted);
     if (countChange(change) === 0) return;
-    this.inFlight = { model: this.wanted, sequence: this.acknowledgedSequence + 1, change };
     const known = this.fresh ? new Set<string>() : blobsOf(snapshotOf(this.acknowledged));
-    const blobs = [...blobsOf(change)].filter((hash) => !known.has(hash));
-    if (blobs.length > 0) this.say({ type: 'offer', blobs });
-    else void this.sendBlobsAndChange([]);
+    const toOffer = [...blobsOf(change)].filter((hash) => !known.has(hash));
+    this.inFlight = { model: this.wanted, sequence: this.acknowledgedSequence + 1, change, toOffer, needed: [] };
+    this.offerMore();
+  }
+
+  /** Offers blobs, as many as a message may name; when all are offered, those that are needed go, and the change. */
+  private offerMore(): void {
+    const flight = this.inFlight;
+    if (!flight) return;
+    if (flight.toOffer.length > 0) this.say({ type: 'offer', blobs: flight.toOffer.splice(0, MAX_OFFER) });
+    else void this.sendBlobsAndChange(flight.needed);
   }
 
   private async sendBlobsAndChange(hashes: readonly string[]): Promise<void> {
@@ -157,16 +173,25 @@ export class LinkClient extends EventEmitter<{
     for (const hash of hashes) {
       const bytes = this.options.blob(hash);
       if (!bytes) continue;
+      if (bytes.byteLength > MAX_BLOB_BYTES) {
+        this.inFlight = undefined;
+        this.setStatus('refused', `A mesh or picture of ${String(Math.ceil(bytes.byteLength / 1e6))} MB is larger than the link takes (${String(Math.floor(MAX_BLOB_BYTES / 1e6))} MB); split what it belongs to.`); // prettier-ignore
+        return;
+      }
       const body = deflateRawSync(bytes, { level: 3 });
       const frame = Buffer.concat([Buffer.from(hash, 'hex'), Buffer.from([CODING_DEFLATE]), body]);
-      while (this.credit < frame.byteLength && this.socket === socket && socket?.readyState === WebSocket.OPEN)
+      // One that is larger than the window goes when nothing else is under way.
+      const needed = Math.min(frame.byteLength, this.windowBytes);
+      while (this.credit < needed && this.socket === socket && socket?.readyState === WebSocket.OPEN)
         await new Promise<void>((resolve) => this.creditWaiters.push(resolve));
       if (this.socket !== socket || socket?.readyState !== WebSocket.OPEN) return;
       this.credit -= frame.byteLength;
       socket.send(frame);
     }
-    if (flight && this.inFlight === flight)
-      this.say({ type: 'change', sequence: flight.sequence, last: true, change: stripped(flight.change) });
+    if (!flight || this.inFlight !== flight) return;
+    const parts = partsOf(stripped(flight.change), PART_BYTES);
+    for (const [i, change] of parts.entries())
+      this.say({ type: 'change', sequence: flight.sequence, last: i === parts.length - 1, change });
   }
 
   private releaseCredit(): void {
@@ -183,22 +208,13 @@ export class LinkClient extends EventEmitter<{
   }
 }
 
+const ELEMENT_FIELDS = Object.keys(elementSchema.entries) as (keyof ModelElement)[];
+
 /** Elements without what only the tool itself keeps about them. */
 function stripped(change: ModelChange): ModelChange {
-  return {
-    ...change,
-    elements: change.elements.map(({ id, name, class: className, storey, layer, option, phase, transform, parts }) => ({
-      id,
-      name,
-      class: className,
-      storey,
-      layer,
-      option,
-      phase,
-      transform,
-      parts,
-    })),
-  };
+  const told = (element: ModelElement) =>
+    Object.fromEntries(ELEMENT_FIELDS.filter((field) => element[field] !== undefined).map((field) => [field, element[field]])) as unknown as ModelElement; // prettier-ignore
+  return { ...change, elements: change.elements.map(told) };
 }
 
 export const sha256Hex = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');

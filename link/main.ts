@@ -66,6 +66,7 @@ class LinkedFile {
     });
     this.client.on('status', (status, message) => {
       if (status === 'refused') fail(`${this.name} was refused: ${message}`);
+      if (status === 'removed') fail(`${this.name}: ${message}`);
       if (message) this.say(message);
     });
     this.client.on('acknowledged', (revision) => {

@@ -3,7 +3,7 @@ import path from 'node:path';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import * as v from 'valibot';
 import { WebSocketServer } from 'ws';
-import { firstComplaint, MAX_TEXT_BYTES } from '../core/model/protocol';
+import { BLOB_HEADER, firstComplaint, MAX_BLOB_BYTES } from '../core/model/protocol';
 import { printOrderSchema } from '../core/render/print';
 import type { BlobStore } from './blobs';
 import { FOR_EVER } from './caching';
@@ -12,6 +12,7 @@ import { finishRoutes } from './finish-routes';
 import { scheduleRoutes } from './schedule-pdf';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
+import { dropSilent } from './heartbeat';
 import { LiveHub, type LiveContext } from './live-hub';
 import { findFindings } from './hygiene/findings';
 import { snapshotOf } from '../core/model/model';
@@ -30,6 +31,8 @@ export interface AppContext extends LiveContext, LinkContext {
   hosts: readonly string[] | undefined;
 }
 
+/** A modelling tool may be busy for a while. */
+const ASK_EVERY_MS = 60_000;
 const MAX_JSON = '8mb';
 const MAX_PACK = 20_000;
 const MAX_PAGE_MESSAGE = 4 * 1024 * 1024;
@@ -73,7 +76,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
 
   const server = createServer(app);
   const hub = new LiveHub(context);
-  const links = new WebSocketServer({ noServer: true, maxPayload: MAX_TEXT_BYTES });
+  const links = new WebSocketServer({ noServer: true, maxPayload: MAX_BLOB_BYTES + BLOB_HEADER });
   const pages = new WebSocketServer({ noServer: true, maxPayload: MAX_PAGE_MESSAGE });
   server.on('upgrade', (request, socket, head) => {
     // Until somebody else listens, a connection that breaks would end the server.
@@ -92,9 +95,11 @@ export function createApp(context: AppContext): { server: Server; endConnections
       });
     else pages.handleUpgrade(request, socket, head, (ws) => void hub.serve(ws));
   });
+  const stopAsking = [links, pages].map((sockets) => dropSilent(sockets, ASK_EVERY_MS));
   return {
     server,
     endConnections: () => {
+      for (const stop of stopAsking) stop();
       for (const socket of [...links.clients, ...pages.clients]) socket.terminate();
       server.closeAllConnections();
     },

@@ -4,6 +4,7 @@ import { promisify } from 'node:util';
 import * as v from 'valibot';
 import type { WebSocket } from 'ws';
 import { decodeMesh } from '../core/geometry/mesh';
+import { joinParts } from '../core/model/change-parts';
 import { blobsOf, findDangling } from '../core/model/model';
 import {
   BLOB_HEADER,
@@ -13,6 +14,8 @@ import {
   fromAuthorSchema,
   LINK_VERSION,
   MAX_BLOB_BYTES,
+  MAX_CHANGE_BYTES,
+  MAX_TEXT_BYTES,
   type FromAuthor,
   type LinkErrorCode,
   type ToAuthor,
@@ -47,6 +50,12 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
   const inOrder = serially();
   let source: string | undefined;
   let parts: ModelChange[] = [];
+  let partsBytes = 0;
+  let partsSequence = 0;
+  /** A part was refused: those that follow up to the last one belong to it, and would be half a change. */
+  let isBroken = false;
+  /** Bytes of blobs that have come and are not yet credited. */
+  let outstanding = 0;
   let welcomed = false;
   let toldState: SourceState | undefined;
   const send = (message: ToAuthor) => {
@@ -95,27 +104,49 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
     send({ type: 'state', state });
   };
 
-  const takeChange = async (message: Extract<FromAuthor, { type: 'change' }>) => {
+  /** Refuses a part, and with it all of its change. */
+  const refusePart = (last: boolean, ...refusal: Parameters<typeof refuse>) => {
+    forgetParts();
+    isBroken = !last;
+    refuse(...refusal);
+  };
+
+  const forgetParts = () => {
+    parts = [];
+    partsBytes = 0;
+  };
+
+  const takeChange = async (message: Extract<FromAuthor, { type: 'change' }>, bytes: number) => {
+    const { last, sequence } = message;
+    if (isBroken) {
+      isBroken = !last;
+      return;
+    }
     const known = context.sources.get(source!);
     if (!known || known.stopped) {
-      parts = [];
-      refuse('stopped', 'The person has stopped this source.', null, message.sequence);
+      refusePart(last, 'stopped', 'The person has stopped this source.', null, sequence);
       return;
     }
     if (known.kind === 'file') {
-      parts = [];
-      refuse('replaced', REPLACED, null, message.sequence);
+      refusePart(last, 'replaced', REPLACED, null, sequence);
       return;
     }
-    if (message.sequence !== known.sequence + 1 && !(message.change.reset && message.sequence > known.sequence)) {
-      parts = [];
-      refuse('out-of-order', `Expected sequence ${String(known.sequence + 1)}.`, 'sequence', message.sequence);
+    const resets = parts[0]?.reset ?? message.change.reset;
+    if (sequence !== known.sequence + 1 && !(resets && sequence > known.sequence)) {
+      refusePart(last, 'out-of-order', `Expected sequence ${String(known.sequence + 1)}.`, 'sequence', sequence);
+      return;
+    }
+    if (partsSequence !== sequence) forgetParts();
+    partsSequence = sequence;
+    partsBytes += bytes;
+    if (partsBytes > MAX_CHANGE_BYTES) {
+      refusePart(last, 'too-large', `The parts of this change come to more than ${String(MAX_CHANGE_BYTES / 1024 ** 2)} MiB.`, null, sequence); // prettier-ignore
       return;
     }
     parts.push(message.change);
-    if (!message.last) return;
+    if (!last) return;
     const change = joinParts(parts);
-    parts = [];
+    forgetParts();
     const dangling = findDangling(known.ahead, change);
     if (dangling) {
       refuse('invalid-message', dangling.message, dangling.field, message.sequence);
@@ -146,35 +177,54 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
     const result = v.safeParse(fromAuthorSchema, parsed);
     if (!result.success) {
       const { field, message } = firstComplaint(result.issues);
-      const sequence = (parsed as { sequence?: unknown } | null)?.sequence;
-      parts = [];
-      refuse('invalid-message', `${field}: ${message}`, field, typeof sequence === 'number' ? sequence : null);
+      const { type, sequence, last } = (parsed ?? {}) as Record<string, unknown>;
+      const refusal = ['invalid-message', `${field}: ${message}`, field, typeof sequence === 'number' ? sequence : null] as const;
+      if (type === 'change') refusePart(last !== false, ...refusal);
+      else refuse(...refusal);
       return;
     }
     const message = result.output;
     if (message.type === 'hello' && source === undefined) await greet(message);
     else if (source === undefined) refuse('not-greeted', 'Say hello first.');
     else if (message.type === 'offer') send({ type: 'need', blobs: await context.blobs.missing(new Set(message.blobs)) });
-    else if (message.type === 'change') await takeChange(message);
+    else if (message.type === 'change') await takeChange(message, text.length);
     else if (message.type === 'bye') socket.close(1000);
     else refuse('invalid-message', 'This connection has already been greeted.', 'type');
   };
 
   const takeBlob = async (frame: Buffer) => {
     if (source === undefined) {
+      outstanding -= frame.byteLength;
       refuse('not-greeted', 'Say hello first.');
       return;
     }
     const bytes = await readBlob(frame);
     if (typeof bytes === 'string') refuse(bytes === 'The blob is too large.' ? 'too-large' : 'blob-mismatch', bytes);
     else await context.blobs.put(bytes);
+    outstanding -= frame.byteLength;
     send({ type: 'credit', bytes: frame.byteLength });
   };
 
   const unsubscribe = context.sources.subscribe((event) => {
     if (event.type === 'summaries' && welcomed) tellState();
+    if (event.type !== 'removed' || event.source !== source) return;
+    refuse('removed', 'The person has removed this source from the project.');
+    socket.close(1000);
   });
   socket.on('message', (data: Buffer, binary: boolean) => {
+    if (binary) {
+      // A blob larger than the window may come when nothing else is under way.
+      if (outstanding > 0 && outstanding + data.byteLength > WINDOW_BYTES) {
+        refuse('too-large', `More than ${String(WINDOW_BYTES)} bytes of blobs were sent before there was credit for them.`);
+        socket.close(1008);
+        return;
+      }
+      outstanding += data.byteLength;
+    } else if (data.byteLength > MAX_TEXT_BYTES) {
+      refuse('too-large', `A text frame holds at most ${String(MAX_TEXT_BYTES / 1024 ** 2)} MiB; send the change in parts.`);
+      socket.close(1009);
+      return;
+    }
     void inOrder(() => (binary ? takeBlob(data) : takeText(data.toString('utf8')))).catch((error: unknown) => {
       console.error('link:', error);
       refuse('server-fault', 'The server could not keep this message; send it again.');
@@ -194,29 +244,6 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
 function sameText(a: string, b: string): boolean {
   const digest = (text: string) => createHash('sha256').update(text).digest();
   return timingSafeEqual(digest(a), digest(b));
-}
-
-function joinParts(parts: readonly ModelChange[]): ModelChange {
-  if (parts.length === 1) return parts[0]!;
-  const last = parts.at(-1)!;
-  return {
-    ...last,
-    reset: parts[0]!.reset,
-    elements: parts.flatMap((p) => p.elements),
-    materials: parts.flatMap((p) => p.materials),
-    luminaires: parts.flatMap((p) => p.luminaires),
-    cameras: parts.flatMap((p) => p.cameras),
-    remove: {
-      elements: parts.flatMap((p) => p.remove.elements),
-      materials: parts.flatMap((p) => p.remove.materials),
-      luminaires: parts.flatMap((p) => p.remove.luminaires),
-      cameras: parts.flatMap((p) => p.remove.cameras),
-    },
-    site: parts.findLast((p) => p.site)?.site,
-    presentation: parts.findLast((p) => p.presentation)?.presentation,
-    camera: parts.findLast((p) => p.camera)?.camera,
-    time: parts.findLast((p) => p.time)?.time,
-  };
 }
 
 /** Checks a blob frame: its hash, and that it is a sound mesh or a picture. Returns the bytes or what is wrong. */

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import { deflateRawSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { encodeMesh } from '../core/geometry/mesh';
@@ -6,7 +6,7 @@ import { MeshBuilder } from '../core/geometry/shapes';
 import type { ToAuthor } from '../core/model/protocol';
 import type { ModelElement } from '../core/model/schema';
 import { testElement } from '../core/model/testing';
-import { openAuthor, openPage, Peer, removeFolder, startServer, temporaryFolder, type RunningServer } from './testing/running-server';
+import { openAuthor, openPage, Peer, removeFolder, say, startServer, temporaryFolder, type RunningServer } from './testing/running-server';
 
 /** The link as its documentation tells it, spoken to the built server over a real socket. */
 
@@ -163,6 +163,73 @@ describe('the link', () => {
     expect((await page.next('model', (m) => m.source === 'six')).change.elements.map((e) => e.id)).toEqual(['a', 'b', 'p', 'q']);
     author.close();
     page.close();
+  });
+
+  it('stores nothing of a change one part of which was refused, until it begins anew', async () => {
+    const author = await linked('broken');
+    const part = (change: object, last: boolean) => {
+      author.send({ type: 'change', sequence: 2, last, change });
+    };
+    part({ elements: [element('first')] }, false);
+    part({ elements: [{ ...element('second'), transform: [1] }] }, false);
+    part({ elements: [element('third')] }, false);
+    part({ elements: [element('fourth')] }, true);
+    expect(await author.next('refused', (m) => m.sequence === 2)).toMatchObject({ code: 'invalid-message' });
+    author.send({ type: 'offer', blobs: [] });
+    await author.next('need', () => true, author.received.length);
+    expect(author.received.some((m) => m.type === 'ack' && m.sequence === 2)).toBe(false);
+    part({ elements: [element('first')] }, false);
+    part({ elements: [element('fourth')], basePoint: { eastM: 5, northM: 6, heightM: 7, turnDeg: 0 } }, false);
+    part({ elements: [element('fifth')] }, true);
+    expect((await author.next('ack', (m) => m.sequence === 2)).revision).toBe(2);
+    const page = await openPage(server);
+    const { change } = await page.next('model', (m) => m.source === 'broken');
+    expect(change.elements.map((e) => e.id).sort()).toEqual(['a', 'b', 'fifth', 'first', 'fourth']);
+    // What one part tells holds for all of them.
+    expect(change.basePoint).toMatchObject({ eastM: 5, heightM: 7 });
+    page.close();
+    author.close();
+  });
+
+  it('refuses what is no number, no time, no place or no direction, by its field', async () => {
+    const author = await linked('odd');
+    const lamp = { id: 'l', name: '', circuit: '', position: [0, 0, 0], direction: [0, 0, -1], fluxLm: 1, colourTemperatureK: 3000, beamDeg: 60, dim: 1 }; // prettier-ignore
+    const zero = Array.from({ length: 16 }, () => 0);
+    const refused: [field: string, change: object, sequence?: number][] = [
+      ['change.time', { time: '2026-99-99T99:99' }],
+      ['change.time', { time: '2026-02-30T10:00' }],
+      ['change.elements.0.transform', { elements: [element('z', { transform: zero })] }],
+      ['change.elements.0.transform.12', { elements: [element('z', { transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 1e308, 0, 0, 1] })] }],
+      ['change.luminaires.0.position.0', { luminaires: [{ ...lamp, position: [1e308, 0, 0] }] }],
+      ['change.luminaires.0.direction', { luminaires: [{ ...lamp, direction: [0, 0, 0] }] }],
+      ['sequence', {}, 1e308],
+    ];
+    for (const [field, change, sequence = 2] of refused) {
+      const from = author.received.length;
+      author.send({ type: 'change', sequence, change });
+      expect((await author.next('refused', () => true, from)).field).toBe(field);
+    }
+    author.close();
+  });
+
+  it('tells its author that a source was removed, and ends', async () => {
+    const author = await linked('unwanted');
+    const page = await openPage(server);
+    say(page, { type: 'source', id: 'r', source: 'unwanted', action: 'remove' });
+    expect(await author.next('refused')).toMatchObject({ code: 'removed', sequence: null });
+    await expect.poll(() => author.closed).toBe(true);
+    page.close();
+  });
+
+  it('takes no more blobs than it has given credit for, but one of any size when nothing else is under way', async () => {
+    const author = await linked('greedy');
+    // What is no mesh is refused after it was counted; unpacking takes longer than the next one is on its way.
+    const big = frame(randomBytes(20 * 1024 * 1024), '0'.repeat(64));
+    author.socket.send(big);
+    expect((await author.next('credit')).bytes).toBe(big.byteLength);
+    for (let i = 0; i < 6; i++) author.socket.send(big);
+    expect(await author.next('refused', (m) => m.code === 'too-large')).toMatchObject({ sequence: null });
+    await expect.poll(() => author.closed, { timeout: 20_000 }).toBe(true);
   });
 
   it('keeps foreign names as they are, however long and odd', async () => {

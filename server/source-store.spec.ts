@@ -129,6 +129,16 @@ describe('a held source', () => {
     await close();
   });
 
+  it('keeps a new start with nothing in it while held, over a restart too', async () => {
+    const { store, reopened, close } = await freshStore();
+    await store.commit('one', change({ reset: true, elements: [element('a')] }), 1);
+    await store.hold('one');
+    await store.commit('one', change({ reset: true }), 2);
+    const { found, summary } = await reopened();
+    expect([summary!.waiting, found!.ahead.elements.size, found!.model.elements.size]).toEqual([1, 0, 1]);
+    await close();
+  });
+
   it('takes a new start from the author while held', async () => {
     const { store, close } = await freshStore();
     await store.commit('one', change({ reset: true, elements: [element('a')] }), 1);

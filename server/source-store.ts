@@ -88,7 +88,7 @@ export class SourceStore {
       for (const revision of rows) {
         const change = unpack(revision.change);
         source.ahead = applyChange(source.ahead, change);
-        if (revision.held) source.waiting += countChange(change);
+        if (revision.held) source.waiting += countWaiting(change);
         else source.model = applyChange(source.model, change);
       }
       source.last = rows.length > 0 ? countsOf(rows.filter((r) => !r.held).at(-1)) : null;
@@ -251,7 +251,7 @@ export class SourceStore {
       source.row = { ...source.row, revision, sequence, ...(held ? {} : { changed_at: at }) };
       source.ahead = after;
       source.sinceSnapshot = snapshot ? 0 : source.sinceSnapshot + 1;
-      if (held) source.waiting += Math.max(1, countChange(change));
+      if (held) source.waiting += countWaiting(change);
       else {
         source.model = after;
         source.last = counts;
@@ -321,6 +321,9 @@ export class SourceStore {
     for (const listener of this.listeners) listener(event);
   }
 }
+
+/** A reset to nothing is a change too. */
+const countWaiting = (change: ModelChange): number => Math.max(1, countChange(change));
 
 function countsOf(row: { added: number | null; changed: number | null; removed: number | null } | undefined): ElementCounts | null {
   return row?.added == null || row.changed === null || row.removed === null

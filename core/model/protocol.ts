@@ -6,6 +6,9 @@ export const LINK_VERSION = 1;
 /** Largest text frame, and largest blob frame. */
 export const MAX_TEXT_BYTES = 64 * 1024 * 1024;
 export const MAX_BLOB_BYTES = 256 * 1024 * 1024;
+/** All parts of one change together, as text. */
+export const MAX_CHANGE_BYTES = 512 * 1024 * 1024;
+export const MAX_OFFER = 100_000;
 
 const shortText = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 
@@ -22,11 +25,11 @@ export const fromAuthorSchema = v.variant('type', [
     /** Last revision this author knows to be acknowledged. */
     resume: v.optional(v.nullable(v.pipe(v.number(), v.integer(), v.minValue(0))), null),
   }),
-  v.strictObject({ type: v.literal('offer'), blobs: v.pipe(v.array(sha256), v.maxLength(100_000)) }),
+  v.strictObject({ type: v.literal('offer'), blobs: v.pipe(v.array(sha256), v.maxLength(MAX_OFFER)) }),
   v.strictObject({
     type: v.literal('change'),
     /** The author's own number for this change; acknowledged by it. */
-    sequence: v.pipe(v.number(), v.integer(), v.minValue(1)),
+    sequence: v.pipe(v.number(), v.safeInteger(), v.minValue(1)),
     /** False: more parts of the same change follow; they are applied together. */
     last: v.optional(v.boolean(), true),
     change: changeSchema,
@@ -46,6 +49,7 @@ export type LinkErrorCode =
   | 'out-of-order'
   | 'source-busy'
   | 'replaced'
+  | 'removed'
   | 'stopped'
   | 'server-fault';
 

@@ -10,8 +10,17 @@ const unit = v.pipe(finite, v.minValue(0), v.maxValue(1));
 const id = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 const name = v.pipe(v.string(), v.maxLength(MAX_NAME));
 export const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/, 'must be a SHA-256 in lower-case hex'));
-const vec3 = v.strictTuple([finite, finite, finite]);
+/** Metres; further away nothing is built. */
+const coordinate = v.pipe(v.number(), v.minValue(-1e9), v.maxValue(1e9));
+const vec3 = v.strictTuple([coordinate, coordinate, coordinate]);
+const direction = v.pipe(
+  v.strictTuple([finite, finite, finite]),
+  v.check(([x, y, z]) => Math.hypot(x, y, z) > 1e-9, 'must not be zero'),
+);
 const colour = v.strictTuple([unit, unit, unit]);
+
+const determinant = (m: readonly number[]): number =>
+  m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
 
 export const elementSchema = v.strictObject({
   /** Stable for the life of the element in its author's file. */
@@ -28,7 +37,11 @@ export const elementSchema = v.strictObject({
   /** Phase from which on the element is gone; absent: it stays. */
   until: v.optional(v.nullable(id)),
   /** Column-major 4x4, metres. */
-  transform: v.pipe(v.array(finite), v.length(16)),
+  transform: v.pipe(
+    v.array(coordinate),
+    v.length(16),
+    v.check((m) => Math.abs(determinant(m)) > 1e-18, 'must not flatten what it places'),
+  ),
   parts: v.pipe(v.array(v.strictObject({ mesh: sha256, material: id })), v.maxLength(1000)),
 });
 export type ModelElement = v.InferOutput<typeof elementSchema>;
@@ -115,7 +128,7 @@ export const luminaireSchema = v.strictObject({
   element: v.optional(v.nullable(id), null),
   position: vec3,
   /** Axis of the beam. */
-  direction: vec3,
+  direction,
   fluxLm: v.pipe(finite, v.minValue(0), v.maxValue(1e7)),
   colourTemperatureK: v.pipe(finite, v.minValue(1000), v.maxValue(20000)),
   /** Full angle at half intensity; 360: all round. */
@@ -164,7 +177,16 @@ export const presentationSchema = v.strictObject({
 });
 export type Presentation = v.InferOutput<typeof presentationSchema>;
 
-export const localTime = v.pipe(v.string(), v.regex(/^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}$/, 'must be a local time such as 2026-10-16T17:48'));
+const LOCAL_TIME = 'must be a local time such as 2026-10-16T17:48';
+export const localTime = v.pipe(
+  v.string(),
+  v.regex(/^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}$/, LOCAL_TIME),
+  // A day that is not in the calendar would be counted on into the next month.
+  v.check((text) => {
+    const at = new Date(`${text}Z`);
+    return !Number.isNaN(at.getTime()) && at.toISOString().startsWith(text);
+  }, LOCAL_TIME),
+);
 
 /** What one message changes. With `reset` everything before it is forgotten: a snapshot. */
 export const changeSchema = v.strictObject({
