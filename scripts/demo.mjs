@@ -56,6 +56,7 @@ const server = start('dist/server.mjs', [
 ]);
 const { listening, token } = await firstLine(server);
 if (!options['no-demo']) {
+  // Its own page needs no sign-in, so that it stays on this computer.
   const reach = options.host === '0.0.0.0' ? '127.0.0.1' : options.host;
   const author = start('dist/author.mjs', [
     '--server',
@@ -64,8 +65,6 @@ if (!options['no-demo']) {
     token,
     '--port',
     String(await freePort(port + 1)),
-    '--host',
-    options.host,
   ]);
   const line = await firstLine(author);
   console.log(`The simulated author's own page: ${line.author}`);

@@ -19,6 +19,8 @@ import { snapshotOf } from '../core/model/model';
 import { modelAsGlb } from './model-export';
 import type { PersonalLibrary } from './personal-library';
 import type { Previews } from './previews/previews';
+import type { Owner } from './sign-in/owner';
+import { signInRoutes } from './sign-in/routes';
 import { isPrintId, PRINT_FILES, type PrintFile } from './prints/queue';
 import { specOf } from './prints/spec';
 
@@ -27,6 +29,8 @@ export interface AppContext extends LiveContext, LinkContext {
   files: FileSources;
   previews: Previews;
   library: PersonalLibrary;
+  /** Who has to sign in; undefined: only this computer reaches the server. */
+  owner: Owner | undefined;
   /** Names by which the server may be called; undefined: by any. */
   hosts: readonly string[] | undefined;
 }
@@ -48,7 +52,9 @@ export function createApp(context: AppContext): { server: Server; endConnections
     if (isCalledByName(request, context.hosts)) next();
     else response.status(403).json({ message: 'This server does not answer to that name.' });
   });
-  app.use('/api', sameOriginOnly, express.json({ limit: MAX_JSON }));
+  app.use(['/api', '/sign-in', '/sign-out'], sameOriginOnly);
+  if (context.owner) signInRoutes(app, context.owner);
+  app.use('/api', express.json({ limit: MAX_JSON }));
   blobRoutes(app, context);
   finishRoutes(app, context);
   scheduleRoutes(app, context);
@@ -85,8 +91,16 @@ export function createApp(context: AppContext): { server: Server; endConnections
     const pathname = (request.url ?? '').split('?')[0];
     // Authors are programs and send no Origin; a browser page of another origin may use neither endpoint.
     const trusted = isCalledByName(request, context.hosts) && (request.headers.origin === undefined || isSameOrigin(request));
+    const turnAway = (status: string) => {
+      socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\n\r\n`);
+    };
     if (!trusted || (pathname !== '/link' && pathname !== '/live')) {
-      socket.end(`HTTP/1.1 ${trusted ? '404 Not Found' : '403 Forbidden'}\r\nConnection: close\r\n\r\n`);
+      turnAway(trusted ? '404 Not Found' : '403 Forbidden');
+      return;
+    }
+    // Authors show the link token, which the owner has given them.
+    if (pathname === '/live' && context.owner && !context.owner.isSignedIn(request)) {
+      turnAway('401 Unauthorized');
       return;
     }
     if (pathname === '/link')

@@ -34,6 +34,7 @@ try {
     name: values.name,
     library: values.library,
     host: values.host,
+    password: process.env['DIAPHANE_PASSWORD'],
   });
   project.server.on('error', (error: NodeJS.ErrnoException) => {
     if (error.code === 'EADDRINUSE') fail(`Port ${values.port} is already in use; choose another with --port.`);

@@ -13,6 +13,8 @@ import { FINISHES } from '../core/finish/library';
 import { Previews } from './previews/previews';
 import { PrintQueue } from './prints/queue';
 import { ProjectStore } from './project-store';
+import { Owner } from './sign-in/owner';
+import { hashPassword, LEAST_LENGTH } from './sign-in/password';
 import { SourceStore } from './source-store';
 
 export interface OpenOptions {
@@ -24,6 +26,8 @@ export interface OpenOptions {
   library: string;
   /** Address that will be listened on. */
   host: string;
+  /** The owner's password from now on; undefined: as it was set before, if it was. */
+  password: string | undefined;
 }
 
 export interface OpenProject {
@@ -38,7 +42,7 @@ const LOOPBACK = ['127.0.0.1', 'localhost', '::1', '[::1]'];
 export class StartError extends Error {}
 
 /** Opens a project's data directory and builds the server over it; nothing listens yet. */
-export async function openProject({ data, watch, name, library, host }: OpenOptions): Promise<OpenProject> {
+export async function openProject({ data, watch, name, library, host, password }: OpenOptions): Promise<OpenProject> {
   const directory = path.resolve(data);
   const models = path.join(directory, 'models');
   try {
@@ -49,6 +53,8 @@ export async function openProject({ data, watch, name, library, host }: OpenOpti
   }
   const db = await openProjectDatabase(path.join(directory, 'project.sqlite'));
   const revisions = await openSourceDatabase(path.join(directory, 'sources.sqlite'));
+  const isLocal = LOOPBACK.includes(host);
+  const owner = await ownerOf(db, password, isLocal);
   const blobs = new BlobStore(path.join(directory, 'blobs'));
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(revisions);
@@ -69,7 +75,8 @@ export async function openProject({ data, watch, name, library, host }: OpenOpti
     projectName: await nameOf(db, name),
     linkToken,
     watchFolders: files.watchFolders,
-    hosts: LOOPBACK.includes(host) ? LOOPBACK : undefined,
+    owner,
+    hosts: isLocal ? LOOPBACK : undefined,
     token: linkToken,
     blobs,
     project,
@@ -97,6 +104,23 @@ export async function openProject({ data, watch, name, library, host }: OpenOpti
       await db.destroy();
     },
   };
+}
+
+const PASSWORD = 'owner-password';
+
+/** Who has to sign in where other computers reach the server. Throws StartError where nobody could. */
+async function ownerOf(db: Kysely<ProjectTables>, password: string | undefined, isLocal: boolean): Promise<Owner | undefined> {
+  if (password !== undefined) {
+    if (password.length < LEAST_LENGTH)
+      throw new StartError(`The password in DIAPHANE_PASSWORD is too short: at least ${String(LEAST_LENGTH)} characters are needed.`);
+    const value = await hashPassword(password);
+    await db.insertInto('setting').values({ key: PASSWORD, value }).onConflict((c) => c.column('key').doUpdateSet({ value })).execute(); // prettier-ignore
+  }
+  if (isLocal) return undefined;
+  const kept = await db.selectFrom('setting').select('value').where('key', '=', PASSWORD).executeTakeFirst();
+  if (!kept)
+    throw new StartError(`With --host other computers can reach this project, so that its owner has to sign in. Set the password once, when you start it: DIAPHANE_PASSWORD='at least ${String(LEAST_LENGTH)} characters'.`); // prettier-ignore
+  return new Owner(kept.value);
 }
 
 async function setting(db: Kysely<ProjectTables>, key: string, make: () => string): Promise<string> {

@@ -49,7 +49,7 @@ export function joinParts(parts: readonly ModelChange[]): ModelChange {
 
 /** Without fields that are there and undefined: they tell nothing. */
 const told = (part: ModelChange): Partial<ModelChange> =>
-  Object.fromEntries(Object.entries(part).filter(([, value]) => value !== undefined)) as Partial<ModelChange>;
+  Object.fromEntries(Object.entries(part).filter(([, value]) => value !== undefined));
 
 const emptyPart = (): ModelChange => ({
   reset: false, elements: [], materials: [], luminaires: [], cameras: [], remove: { elements: [], materials: [], luminaires: [], cameras: [] },

@@ -97,7 +97,7 @@ export class Live implements OnDestroy {
           'The connection was lost before the last change was confirmed. Look whether it was made when the page is connected again.',
         );
       this.pending = [];
-      if (!this.closed) setTimeout(() => { this.connect(); }, RETRY_MS); // prettier-ignore
+      if (!this.closed) setTimeout(() => { this.connect(); void leaveIfSignedOut(); }, RETRY_MS); // prettier-ignore
     };
   }
 
@@ -164,4 +164,10 @@ function sameEntries(a: Entries, b: Entries): boolean {
     if (value !== other && JSON.stringify(value) !== JSON.stringify(other)) return false;
   }
   return true;
+}
+
+/** A session that has ended keeps the connection from coming back. */
+async function leaveIfSignedOut(): Promise<void> {
+  const answer = await fetch('/api/previews').catch(() => undefined);
+  if (answer?.status === 401) location.assign('/sign-in');
 }
