@@ -3,7 +3,10 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     include: ['{core,files,link,server,author,web,scripts}/**/*.spec.ts'],
-    testTimeout: 60_000,
+    // A busy machine makes a test slow, never red: only what hangs is ended.
+    testTimeout: 300_000,
+    hookTimeout: 120_000,
+    expect: { poll: { timeout: 60_000 } },
     // By default one core of two would be left alone.
     maxWorkers: 2,
     reporters: ['default'],

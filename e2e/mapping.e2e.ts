@@ -116,7 +116,7 @@ it('the shader’s waves have the slopes of the core’s, at any moment', async 
     const pixels = await drawn(`${WAVES_GLSL.replace(/uniform vec4 waves\[\d+\];/, `const vec4 waves[${String(list.length)}] = vec4[](${list.join(', ')});`).replace('uniform float waveTime;', `const float waveTime = ${time.toFixed(2)};`)}
       void main() {
         vec2 place = (gl_FragCoord.xy / ${SIDE.toFixed(1)} - 0.5) * 8.0;
-        colour = vec4(waveSlopes(place, 0.0001) * 0.5 + 0.5, 0.0, 1.0);
+        colour = vec4(waveSlopes(place, vec2(0.0001, 0.0), vec2(0.0, 0.0001)).xy * 0.5 + 0.5, 0.0, 1.0);
       }`);
     pixels.forEach((got, i) => {
       const [x, y] = placeOf(i, 8);

@@ -40,13 +40,26 @@ export class ModelBuilder {
     const known = this.materialIds.get(key);
     if (known !== undefined) return known;
     const made = make();
-    const name = made.name || `Material ${String(this.materials.size + 1)}`;
+    const name = made.name || `Material ${this.contentMark(made)}`;
     let id = shortId(name);
     for (let n = 2; this.materials.has(id); n++) id = shortId(`${name} ${String(n)}`);
     const colour = (made.colour ?? [0.8, 0.8, 0.8]).map(unit) as [number, number, number];
     this.materials.set(id, { texture: null, ...made, id, name, colour, opacity: unit(made.opacity ?? 1) });
     this.materialIds.set(key, id);
     return id;
+  }
+
+  /**
+   * Of a material without a name, which is known by what it is: a number by its place in the file would be another material's as soon
+   * as one before it goes. The size of its pictures on the surface is no part of it.
+   */
+  private contentMark(made: Partial<SourceMaterial>): string {
+    const told = JSON.stringify(made, (key, value: unknown) => {
+      if (key === 'widthM' || key === 'heightM') return undefined;
+      const picture = typeof value === 'string' ? this.pictures.get(value) : undefined;
+      return picture ? hex(fnv1a(picture)) : value;
+    });
+    return hex(fnv1a(new TextEncoder().encode(told)));
   }
 
   /** Keeps a picture once, however many materials show it; its key goes into textures. */
@@ -127,11 +140,17 @@ export const isShowable = (bytes: Uint8Array): boolean =>
 
 const unit = (x: number) => Math.min(1, Math.max(0, x));
 
-/** Ids are short; a long path keeps its end and gets a number made of the whole of it (FNV-1a). */
+/** Fowler, Noll and Vo's hash of 32 bits (FNV-1a). */
+const fnv1a = (values: Iterable<number>): number => {
+  let hash = 0x811c9dc5;
+  for (const value of values) hash = Math.imul(hash ^ value, 0x01000193);
+  return hash >>> 0;
+};
+const hex = (hash: number): string => hash.toString(16).padStart(8, '0');
+
+/** Ids are short; a long path keeps its end and gets a number made of the whole of it. */
 export function shortId(path: string): string {
   if (path.length <= MAX_ID) return path;
-  let hash = 0x811c9dc5;
-  for (let i = 0; i < path.length; i++) hash = Math.imul(hash ^ path.charCodeAt(i), 0x01000193);
-  const number = (hash >>> 0).toString(16).padStart(8, '0');
+  const number = hex(fnv1a(Array.from({ length: path.length }, (_, i) => path.charCodeAt(i))));
   return `${number} …${path.slice(path.length - (MAX_ID - number.length - 2))}`;
 }

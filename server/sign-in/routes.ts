@@ -10,14 +10,19 @@ const WAIT = 'Too many wrong passwords came from this address. Wait a minute and
 
 /** Lets nobody through but the owner; for all others there is a page to sign in. Routes that follow are the owner's alone. */
 export function signInRoutes(app: express.Express, owner: Owner): void {
+  const show = (response: express.Response, status: number, fault = '') => {
+    // Without a referrer a browser would send its form with the origin "null".
+    response.set('Referrer-Policy', 'same-origin').status(status).type('html').send(signInPage(fault));
+  };
   app.get('/sign-in', (_, response) => {
-    response.type('html').send(signInPage(''));
+    show(response, 200);
   });
   app.post('/sign-in', express.urlencoded({ extended: false, limit: '8kb' }), async (request, response) => {
     const form = v.safeParse(formSchema, request.body);
     const result = await owner.signIn(form.success ? form.output.password : '', request.socket.remoteAddress ?? '');
     if (typeof result === 'object') response.set('Set-Cookie', result.cookie).redirect(303, '/');
-    else response.status(result === 'wait' ? 429 : 401).type('html').send(signInPage(result === 'wait' ? WAIT : WRONG)); // prettier-ignore
+    else if (result === 'wait') show(response, 429, WAIT);
+    else show(response, 401, WRONG);
   });
   app.post('/sign-out', (request, response) => {
     response.set('Set-Cookie', owner.signOut(request)).redirect(303, '/sign-in');

@@ -113,7 +113,7 @@ export class Peer<In extends { type: string }> {
       const timer = setTimeout(() => {
         this.waiters.delete(check);
         reject(new Error(`no ${type} came; last was ${JSON.stringify(this.received.at(-1) ?? null).slice(0, 300)}`));
-      }, 45_000);
+      }, 180_000);
       const check = () => {
         const found = find();
         if (!found) return;
