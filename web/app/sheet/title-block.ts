@@ -63,7 +63,7 @@ function words({ state, progress }: PictureStatus): string {
       border: 1px solid var(--ink);
     }
     div {
-      padding: 3px 7px 4px;
+      padding: 3px 5px 4px;
       border-left: 1px solid var(--ink);
       white-space: nowrap;
     }
@@ -89,7 +89,7 @@ function words({ state, progress }: PictureStatus): string {
     }
     @media (max-width: 1180px) {
       div {
-        padding: 3px 6px 4px;
+        padding: 3px 5px 4px;
       }
       dd {
         font-size: 0.75rem;
