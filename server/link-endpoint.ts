@@ -194,14 +194,12 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
 
   const takeBlob = async (frame: Buffer) => {
     if (source === undefined) {
-      outstanding -= frame.byteLength;
       refuse('not-greeted', 'Say hello first.');
       return;
     }
     const bytes = await readBlob(frame);
     if (typeof bytes === 'string') refuse(bytes === 'The blob is too large.' ? 'too-large' : 'blob-mismatch', bytes);
     else await context.blobs.put(bytes);
-    outstanding -= frame.byteLength;
     send({ type: 'credit', bytes: frame.byteLength });
   };
 
@@ -225,10 +223,14 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
       socket.close(1009);
       return;
     }
-    void inOrder(() => (binary ? takeBlob(data) : takeText(data.toString('utf8')))).catch((error: unknown) => {
-      console.error('link:', error);
-      refuse('server-fault', 'The server could not keep this message; send it again.');
-    });
+    void inOrder(() => (binary ? takeBlob(data) : takeText(data.toString('utf8'))))
+      .catch((error: unknown) => {
+        console.error('link:', error);
+        refuse('server-fault', 'The server could not keep this message; send it again.');
+      })
+      .finally(() => {
+        if (binary) outstanding -= data.byteLength;
+      });
   });
   socket.on('close', () => {
     unsubscribe();

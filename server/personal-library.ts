@@ -3,10 +3,10 @@ import path from 'node:path';
 import { strFromU8 } from 'fflate';
 import { finishMark, type Finish } from '../core/finish/finish';
 import type { LibraryItem } from '../core/finish/library';
+import { openZip } from '../core/formats/zip';
 import type { BlobStore } from './blobs';
 import { packFinishes, readPackage } from './finish-package';
 import { swatchOf } from './finish-routes';
-import { unpackZip } from './zip/unpack';
 
 const SWATCH = 'swatch.png';
 const SAFE_ID = /^[0-9a-f]{1,8}-[0-9a-f]{1,8}$/;
@@ -50,7 +50,7 @@ export class PersonalLibrary {
 
   async swatch(id: string): Promise<Uint8Array | undefined> {
     const bytes = await this.read(id);
-    return bytes && (await unpackZip(bytes, id)).read(SWATCH);
+    return bytes && openZip(bytes, id).read(SWATCH);
   }
 
   async remove(id: string): Promise<boolean> {
@@ -76,7 +76,7 @@ export class PersonalLibrary {
       const changed = (await stat(this.fileOf(id))).mtimeMs;
       const known = this.known.get(id);
       if (known?.changed === changed) return known.item;
-      const zip = await unpackZip((await this.read(id))!, id);
+      const zip = openZip((await this.read(id))!, id);
       const json = zip.read([...zip.names].find((name) => name.endsWith('/finish.json')) ?? '');
       const { finish } = JSON.parse(strFromU8(json!)) as { finish: Finish };
       const item = { id, name: finish.name, family: finish.family, tags: finish.tags };

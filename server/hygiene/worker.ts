@@ -44,5 +44,6 @@ function pictureOf(hash: string): Buffer | undefined {
 }
 
 const models = sources.map(({ id, name, change }) => ({ id, name, model: applyChange(EMPTY_MODEL, change) }));
-for (const model of models) parentPort!.postMessage({ findings: await brokenPictures(model, pictureOf), done: 0 } satisfies Progress);
 for (const progress of checkModel(models, new Map(entries), meshOf)) parentPort!.postMessage(progress satisfies Progress);
+// Decoding takes longest.
+for (const model of models) parentPort!.postMessage({ findings: await brokenPictures(model, pictureOf), done: 1 } satisfies Progress);

@@ -5,6 +5,8 @@ const COOKIE = 'diaphane-session';
 const SESSION_MS = 12 * 3600_000;
 /** So many wrong passwords from one address, and it has to wait. */
 const [MOST_WRONG, WAIT_MS] = [5, 60_000];
+/** From then on those whose wait is over are forgotten. */
+const MOST_ADDRESSES = 1000;
 
 interface WithCookies {
   headers: { cookie?: string | undefined };
@@ -24,6 +26,7 @@ export class Owner {
   async signIn(password: string, address: string): Promise<{ cookie: string } | 'wrong' | 'wait'> {
     const tried = this.wrong.get(address);
     if (tried && tried.count >= MOST_WRONG && tried.until > this.now()) return 'wait';
+    if (this.wrong.size > MOST_ADDRESSES) for (const [known, { until }] of this.wrong) if (until <= this.now()) this.wrong.delete(known); // prettier-ignore
     // Counted before it is looked at, so that many at once are no more than many in turn.
     this.wrong.set(address, { count: tried && tried.until > this.now() ? tried.count + 1 : 1, until: this.now() + WAIT_MS });
     if (!(await isPassword(password, this.passwordHash))) return 'wrong';
