@@ -34,12 +34,18 @@ export function sheenReflectance(cosView: number, roughness: number, parts = 48)
 let table: Float32Array | undefined;
 
 /**
- * Reflectances by cosine (rows, 0.5/16 to 15.5/16) and roughness (columns, 1/16 to 1): what lies under sheen
- * gets the rest. Above 1 at a glance along smooth fibres; the kernel brings the sheen itself down to 1 there.
+ * Reflectances by cosine (rows, 0.5/16 to 15.5/16) and roughness (columns, 1/16 to 1), then a row of their means over the hemisphere: what
+ * lies under sheen gets the rest. Above 1 at a glance along smooth fibres; the kernel brings the sheen itself down to 1 there.
  */
 export function sheenTable(): Float32Array {
-  table ??= Float32Array.from({ length: SHEEN_STEPS * SHEEN_STEPS }, (_, i) =>
-    sheenReflectance((Math.floor(i / SHEEN_STEPS) + 0.5) / SHEEN_STEPS, ((i % SHEEN_STEPS) + 1) / SHEEN_STEPS),
-  );
+  if (table) return table;
+  table = new Float32Array((SHEEN_STEPS + 1) * SHEEN_STEPS);
+  for (let row = 0; row < SHEEN_STEPS; row++)
+    for (let column = 0; column < SHEEN_STEPS; column++) {
+      const cosine = (row + 0.5) / SHEEN_STEPS;
+      const share = sheenReflectance(cosine, (column + 1) / SHEEN_STEPS);
+      table[row * SHEEN_STEPS + column] = share;
+      table[SHEEN_STEPS * SHEEN_STEPS + column]! += (Math.min(1, share) * 2 * cosine) / SHEEN_STEPS;
+    }
   return table;
 }

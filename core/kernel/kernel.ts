@@ -52,7 +52,7 @@ export interface KernelExports {
   setTestMaterial(base: number, metalness: number, roughness: number, ior: number, transmission: number): void;
   setTestLayers(coat: number, coatRoughness: number, diffuseThrough: number): void;
   setTestAnisotropy(strength: number): void;
-  setTestSheen(scene: number, colour: number, roughness: number): void;
+  setTestSheen(colour: number, roughness: number): void;
   setTestFilm(share: number, index: number, nm: number): void;
   setTestSpecular(share: number, red: number, green: number, blue: number): void;
   setTestCoatNormal(x: number, y: number, z: number): void;

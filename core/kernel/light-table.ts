@@ -2,12 +2,13 @@ import type { DressedMesh } from '../geometry/dress';
 import { radianceOf } from '../finish/finish';
 import type { SceneLamp } from '../scene/scene';
 import * as L from './assembly/layout';
+import { fluxOf } from '../lamp/intensity';
 import { glowOver, type EmissivePart, type Glow } from './glow';
 
-/** Collects lights, then gives each a share in proportion to its power. */
+/** Collects lights, then gives each a share in proportion to its flux, lm. */
 export class LightTable {
-  private readonly records: { words: number[]; kind: number; power: number; areaM2: number }[] = [];
-  power = 0;
+  private readonly records: { words: number[]; kind: number; fluxLm: number; areaM2: number }[] = [];
+  fluxLm = 0;
 
   get count(): number {
     return this.records.length;
@@ -17,7 +18,7 @@ export class LightTable {
     const length = Math.hypot(...axis) || 1;
     const rgb = colour.map((c) => c * beam.intensityCd);
     const direction = axis.map((a) => a / length);
-    this.push(L.LIGHT_IS_LAMP, [...position, radiusM, ...direction, beam.cosInner, beam.cosOuter, ...rgb], beam.intensityCd, 0);
+    this.push(L.LIGHT_IS_LAMP, [...position, radiusM, ...direction, beam.cosInner, beam.cosOuter, ...rgb], fluxOf(beam), 0);
   }
 
   /**
@@ -27,7 +28,7 @@ export class LightTable {
   addMesh(mesh: DressedMesh, instance: EmissivePart, glow?: Glow): number {
     const { transform: m, finish, emissionScale } = instance;
     const first = this.count;
-    const whole = radianceOf(finish).map((c) => c * emissionScale);
+    const whole = radianceOf(finish).map((c) => c * emissionScale * finish.opacity);
     const glowAt = glow && glowOver(mesh, instance, glow);
     const corner = (i: number) => {
       const p = mesh.indices[i]! * 3;
@@ -51,23 +52,23 @@ export class LightTable {
     const view = new DataView(table.buffer);
     const cdf = new Float32Array(this.count);
     let sum = 0;
-    for (const [i, { kind, words, power, areaM2 }] of this.records.entries()) {
+    for (const [i, { kind, words, fluxLm, areaM2 }] of this.records.entries()) {
       const p = i * L.LIGHT_SIZE;
       view.setInt32(p + L.LIGHT_KIND, kind, true);
       words.forEach((value, k) => {
         view.setFloat32(p + 4 + k * 4, value, true);
       });
-      view.setFloat32(p + L.LIGHT_PROBABILITY, this.power > 0 ? Math.max(1e-12, power / this.power) : 1, true);
+      view.setFloat32(p + L.LIGHT_PROBABILITY, this.fluxLm > 0 ? Math.max(1e-12, fluxLm / this.fluxLm) : 1, true);
       view.setFloat32(p + L.LIGHT_AREA, Math.max(1e-12, areaM2), true);
-      sum += power;
-      cdf[i] = this.power > 0 ? sum / this.power : 1;
+      sum += fluxLm;
+      cdf[i] = this.fluxLm > 0 ? sum / this.fluxLm : 1;
     }
     return { table, cdf };
   }
 
   /** `words` fill the record from LIGHT_POSITION up to and including LIGHT_POWER. */
-  private push(kind: number, words: number[], power: number, areaM2: number): void {
-    this.records.push({ kind, words, power, areaM2 });
-    this.power += power;
+  private push(kind: number, words: number[], fluxLm: number, areaM2: number): void {
+    this.records.push({ kind, words, fluxLm, areaM2 });
+    this.fluxLm += fluxLm;
   }
 }

@@ -2,8 +2,10 @@ import { describe, expect, it } from 'vitest';
 import { dressMesh } from '../geometry/dress';
 import { translation } from '../geometry/mat4';
 import type { Finish } from '../finish/finish';
+import type { Mesh } from '../geometry/mesh';
 import { beamOf } from '../lamp/intensity';
 import type { SceneLamp } from '../scene/scene';
+import { SCENE_LIGHT_CDF } from './assembly/layout';
 import { SceneMemory } from './scene-memory';
 import { box, darkSky, kernelModule, matt, quad, testScene } from './testing';
 
@@ -115,5 +117,37 @@ describe('lit surfaces', () => {
     const scene = moved(0.5, true, [lamp({ position: [0, 0, 2.5] })]);
     expect(scene.kernel.measureRadiance(scene.scene, 0.1, 0.1, 0, 0, 0, 1, 4, 1)).toBeCloseTo(200, 1);
     expect(lux(scene, [0, 0, 0], 1024)).toBeCloseTo(1000 / 2.5 ** 2, 0);
+  });
+
+  it('count for what of them covers what is behind them', () => {
+    const half = matt(0, { emissionCdM2: 1000, emissionColour: [1, 1, 1], opacity: 0.5 });
+    const panel = quad([-1, -1, 2], [-1, 1, 2], [1, 1, 2], [1, -1, 2]);
+    const bright = (opacity: number) => testScene([{ mesh: panel, finish: { ...half, opacity } }], darkSky());
+    expect(bright(0.5).kernel.measureRadiance(bright(0.5).scene, 0, 0, 0, 0, 0, 1, 16384, 5) / 500).toBeCloseTo(1, 1);
+    expect(Math.abs(lux(bright(0.5), [0, 0, 0], 65536) / lux(bright(1), [0, 0, 0], 65536) - 0.5)).toBeLessThan(0.006);
+  });
+
+  it('are never too many: 30,000 triangles on one side light as much as 12 on the other', () => {
+    const panel = (x: number, parts: number): Mesh => {
+      const positions: number[] = [];
+      const indices: number[] = [];
+      for (let i = 0; i < parts; i++) {
+        const [a, b] = [x - 0.5 + i / parts, x - 0.5 + (i + 1) / parts];
+        positions.push(a, -0.5, 2, b, -0.5, 2, b, 0.5, 2, a, 0.5, 2);
+        indices.push(i * 4, i * 4 + 2, i * 4 + 1, i * 4, i * 4 + 3, i * 4 + 2);
+      }
+      return { positions: new Float32Array(positions), indices: new Uint32Array(indices) };
+    };
+    const shines = matt(0, { emissionCdM2: 1000, emissionColour: [1, 1, 1] });
+    const wall = { mesh: quad([0, -9, -9], [0, 9, -9], [0, 9, 9], [0, -9, 9]), finish: matt(0) };
+    const scene = testScene([{ mesh: panel(-2, 6), finish: shines }, { mesh: panel(2, 15000), finish: shines }, wall], darkSky()); // prettier-ignore
+    expect(Math.abs(lux(scene, [2, 0, 0], 65536) / lux(scene, [-2, 0, 0], 65536) - 1)).toBeLessThan(0.02);
+  });
+
+  it('are picked by their flux: a spot and a panel of as many lumens alike', () => {
+    const panel = testScene([{ mesh: quad([-0.5, -0.5, 2], [-0.5, 0.5, 2], [0.5, 0.5, 2], [0.5, -0.5, 2]), finish: matt(0, { emissionCdM2: 1000 / Math.PI, emissionColour: [1, 1, 1] }) }], darkSky(), [lamp({ beam: beamOf({ fluxLm: 1000, beamDeg: 40, dim: 1 }) })]); // prettier-ignore
+    const view = panel.memory.view();
+    const cdf = panel.memory.floats(view.getUint32(panel.scene + SCENE_LIGHT_CDF, true), 3);
+    expect([...cdf].map((c) => Number(c.toFixed(2)))).toEqual([0.5, 0.75, 1]);
   });
 });

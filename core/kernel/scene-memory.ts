@@ -2,7 +2,8 @@ import type { DressedMesh } from '../geometry/dress';
 import type { Finish } from '../finish/finish';
 import { mapSetsOf } from '../finish/maps/pictures';
 import { MAP_IS_SRGB, type MapSet } from '../finish/maps/texture-image';
-import { SHEEN_STEPS, sheenTable } from '../finish/sheen';
+import { facetTable } from '../finish/microfacet';
+import { sheenTable } from '../finish/sheen';
 import { wavesOf } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
@@ -42,7 +43,8 @@ export interface RenderSettings {
   maxDepth: number;
 }
 
-const MAX_EMISSIVE_TRIANGLES = 20000;
+/** Of more triangles that shine, none is a light of its own: their light is what paths find. */
+const MOST_LIGHTS = 200_000;
 
 /**
  * The scene in the kernel's memory. Meshes and maps stay placed across updates and are only added or dropped; the instance
@@ -76,8 +78,9 @@ export class SceneMemory {
       this.setWord(offset, value);
     });
     this.kernel.attach(this.scene, this.newScratch());
-    const table = new Float32Array(512 + SHEEN_STEPS * SHEEN_STEPS);
-    table.set(sheenTable(), 512);
+    const table = new Float32Array(L.FACET_TABLE / 4 + facetTable().length);
+    table.set(sheenTable(), L.SHEEN_TABLE / 4);
+    table.set(facetTable(), L.FACET_TABLE / 4);
     for (let i = 0; i < 256; i++) {
       table[i] = i / 255;
       table[256 + i] = decodeSrgb(i / 255);
@@ -293,9 +296,13 @@ export class SceneMemory {
     };
     const view = this.memory.view();
     for (const [place, instance] of instances.entries()) {
-      const { mesh, triangles } = this.meshes.get(instance.mesh);
-      const light =
-        glows(instance) && lights.count + triangles <= MAX_EMISSIVE_TRIANGLES ? lights.addMesh(mesh, instance, glowOf(instance)) : -1;
+      let light = L.NO_LIGHT;
+      if (glows(instance)) {
+        const { mesh, triangles } = this.meshes.get(instance.mesh);
+        // How much of it shines where a picture cuts holes is what only paths see.
+        const sampled = !instance.finish.cutOut && lights.count + triangles <= MOST_LIGHTS;
+        light = sampled ? lights.addMesh(mesh, instance, glowOf(instance)) : L.LIGHT_OF_PATHS;
+      }
       view.setInt32(this.instances.table + place * L.INSTANCE_SIZE + L.INSTANCE_LIGHT, light, true);
     }
     const { table, cdf } = lights.pack();
@@ -306,7 +313,7 @@ export class SceneMemory {
     this.memory.write(cdfAt, cdf);
     this.setWord(L.SCENE_LIGHTS, lightsAt);
     this.setWord(L.SCENE_LIGHT_CDF, cdfAt);
-    this.setWord(L.SCENE_LIGHT_COUNT, lights.power > 0 ? lights.count : 0);
+    this.setWord(L.SCENE_LIGHT_COUNT, lights.fluxLm > 0 ? lights.count : 0);
   }
 
   private setWord(offset: number, value: number): void {

@@ -8,7 +8,7 @@ import { cameraFrame } from '../camera/camera';
 import type { Sky } from '../sky/sky-map';
 import { waveAt, wavesOf } from '../finish/waves';
 import { SceneMemory } from './scene-memory';
-import { SUN_LUX, onlySun, image, mapped, lookDown, WHITE, FLAT_NORMAL, overhead, fullWhite, type Texel } from './test-face';
+import { SUN_LUX, onlySun, image, mapped, lookAlong, lookDown, WHITE, FLAT_NORMAL, overhead, fullWhite, type Texel } from './test-face';
 import { box, darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
 
 /** What a ray finds: maps at true size, normals from maps, open texels, light through clear bodies. */
@@ -217,6 +217,25 @@ describe('maps', () => {
     // Without strength the map changes nothing; a flat map neither.
     expect(lookDown(mapped(matt(1, { maps: 'test', normalScale: 0 }), white, east, overhead), 0, 0) / fullWhite).toBeCloseTo(1, 2);
     expect(lookDown(mapped(matt(1, { maps: 'test' }), white, image(1, 1, [FLAT_NORMAL]), overhead), 0, 0) / fullWhite).toBeCloseTo(1, 2);
+  });
+
+  it('let no light through from below, however they bend the normal', () => {
+    const tilted: Texel = [255, 128, 180, 255];
+    for (const deg of [-3, -20, -40]) {
+      const sun = onlySun([Math.cos((deg * Math.PI) / 180), 0, Math.sin((deg * Math.PI) / 180)]);
+      expect(lookDown(mapped(matt(1, { maps: 'test' }), image(1, 1, [WHITE]), image(1, 1, [tilted]), sun), 0.5, 0.5, 1024)).toBe(0);
+    }
+  });
+
+  it('gain no light where they bend the normal away from the eye', () => {
+    for (const roughness of [0.1, 0.3]) {
+      const finish = matt(1, { maps: 'test', metalness: 1, ior: 1.5, roughness });
+      for (const [red, blue] of [[255, 180], [230, 200], [200, 230]] as const)
+        for (const slope of [0.1, 0.3, 1]) {
+          const scene = mapped(finish, image(1, 1, [WHITE]), image(1, 1, [[red, 128, blue, 255]]), uniformSky(1000));
+          expect(lookAlong(scene, 0, 0, slope, 16384)).toBeLessThan(1010);
+        }
+    } // prettier-ignore
   });
 
   it('are left out while they are not known: the finish is plain', () => {

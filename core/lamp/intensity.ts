@@ -20,3 +20,7 @@ export function beamOf({ fluxLm, beamDeg, dim }: Pick<Luminaire, 'fluxLm' | 'bea
   const half = Math.min(1 - middle, 1 + middle) * 0.6;
   return { intensityCd: flux / (2 * Math.PI * (1 - middle)), cosInner: middle + half, cosOuter: Math.max(-0.9999, middle - half) };
 }
+
+/** Flux of a beam in all, lm: its smooth edge is symmetric in the cosine. */
+export const fluxOf = ({ intensityCd, cosInner, cosOuter }: Beam): number =>
+  intensityCd * 2 * Math.PI * (cosOuter <= -1 ? 2 : 1 - (cosInner + cosOuter) / 2);

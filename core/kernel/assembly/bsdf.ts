@@ -5,11 +5,13 @@
  * Microfacets: Walter et al. 2007; visible normals: Heitz 2018, wider along x where the surface is brushed along y (Burley 2012,
  * "Physically Based Shading at Disney"); parameters as in the glTF 2.0 specification, appendix B, KHR_materials_anisotropy and KHR_materials_specular.
  * The diffuse base is coupled to the specular coat as in Kelemen & Szirmay-Kalos 2001, so that energy is never gained
- * and the exchange of light and eye changes nothing. What the coat mirrors on the way in and on the way out is taken from all
- * that lies under it, with the same effect. So does sheen, which lies between the two (core/finish/sheen.ts).
+ * and the exchange of light and eye changes nothing; what facets mirror more than once comes back as in Kulla & Conty 2017. What coat
+ * and sheen send back on the way in and on the way out is taken from all that lies under them; what they send down again of the light
+ * from there is a geometric series.
  * A body that lets light wander in it (wander.ts) takes the place of the diffuse base by two halves of the same formula:
  * one where light goes in, one where it comes out.
  */
+import * as albedo from './albedo';
 import * as film from './thin-film';
 import * as m from './maths';
 import * as s from './surface';
@@ -32,7 +34,6 @@ let throughG: f32 = 0;
 let throughB: f32 = 0;
 let specularShare: f32 = 0;
 let throughShare: f32 = 0;
-let inverseMeanBase: f32 = 1;
 /** Of the face between air and a dielectric: what it mirrors straight ahead, of the colour it mirrors most, and at a glance. */
 let interface0: f32 = 0;
 let interfaceEdge: f32 = 1;
@@ -50,7 +51,38 @@ let exits: bool = false;
 export let enters: bool = false;
 /** Cosine to the half vector of the pair of directions that is evaluated. */
 let halfCosine: f32 = 1;
+/** Of the face between air and a dielectric, and of facets: what is read once for all directions of light. Nothing else may write it. */
+let roughness: f32 = 1;
+let escaped: f32 = 1;
+let inverseMean: f32 = 1;
+let inverseMeanBase: f32 = 1;
+let faceOut: f32 = 1;
+let between: f32 = 0;
+let betweenR: f32 = 0;
+let betweenG: f32 = 0;
+let betweenB: f32 = 0;
+let throughBetween: f32 = 0;
+/** What lies over it: coat, sheen and a film, and what of the light from under them they send on, once it has gone up and down. */
+let coat: f32 = 0;
+let coatRoughness: f32 = 0;
 let sheen: f32 = 0;
+let sheenR: f32 = 0;
+let sheenG: f32 = 0;
+let sheenB: f32 = 0;
+let sheenRoughness: f32 = 1;
+let filmShare: f32 = 0;
+let filmIor: f32 = 1;
+let filmNm: f32 = 0;
+let againR: f32 = 1;
+let againG: f32 = 1;
+let againB: f32 = 1;
+/** Of the body under it: mean free paths (m) and colour, for light that wanders in it. */
+export let freeR: f32 = 0;
+export let freeG: f32 = 0;
+export let freeB: f32 = 0;
+export let bodyR: f32 = 0;
+export let bodyG: f32 = 0;
+export let bodyB: f32 = 0;
 let coatShare: f32 = 0;
 let coatAlpha: f32 = 0;
 /** The coat's normal. */
@@ -100,7 +132,10 @@ export function layCoat(x: f32, y: f32, z: f32): void {
   coatZ = z;
 }
 
-/** Reads the material that surface.ts has resolved, seen under the cosine `cosOut`. */
+/**
+ * Reads the material that surface.ts has resolved, seen under the cosine `cosOut`. From then on surface.ts may be written by other rays:
+ * what is evaluated and sampled depends on what was read here alone.
+ */
 export function prepare(cosOut: f32): void {
   alpha = max<f32>(<f32>0.0016, s.roughness * s.roughness);
   alphaAlong = alpha;
@@ -108,10 +143,10 @@ export function prepare(cosOut: f32): void {
   const r = (s.ior - 1) / (s.ior + 1);
   const ahead = r * r * s.specular,
     metal = s.metalness,
-    coat = ahead * (1 - metal);
-  f0R = coat * s.specularR + s.baseR * metal;
-  f0G = coat * s.specularG + s.baseG * metal;
-  f0B = coat * s.specularB + s.baseB * metal;
+    face = ahead * (1 - metal);
+  f0R = face * s.specularR + s.baseR * metal;
+  f0G = face * s.specularG + s.baseG * metal;
+  f0B = face * s.specularB + s.baseB * metal;
   interface0 = ahead * max<f32>(s.specularR, max<f32>(s.specularG, s.specularB));
   interfaceEdge = s.specular;
   edge = interfaceEdge * (1 - metal) + metal;
@@ -121,7 +156,13 @@ export function prepare(cosOut: f32): void {
   const beyond = solid * s.diffuseThrough,
     scattered: f32 = solid - beyond;
   exits = enters = false;
-  inward = s.freeR > 0 ? scattered : 0;
+  freeR = s.freeR;
+  freeG = s.freeG;
+  freeB = s.freeB;
+  bodyR = s.baseR;
+  bodyG = s.baseG;
+  bodyB = s.baseB;
+  inward = freeR > 0 ? scattered : 0;
   const near: f32 = scattered - inward;
   diffuseR = s.baseR * near;
   diffuseG = s.baseG * near;
@@ -132,22 +173,24 @@ export function prepare(cosOut: f32): void {
   throughR = s.baseR * through;
   throughG = s.baseG * through;
   throughB = s.baseB * through;
-  inverseMeanBase = interface0 > 0 ? 1 / (1 - interface0 - (interfaceEdge - interface0) / 21) : 1;
-  sheen = max<f32>(s.sheenR, max<f32>(s.sheenG, s.sheenB));
+  roughness = s.anisotropy > 0 ? sqrt<f32>(sqrt<f32>(alpha * alphaAlong)) : s.roughness;
+  readFacets(cosOut);
+  readLayers(through);
   const w = fifth(cosOut);
-  const coated: f32 = coat > 0 || metal > 0 ? 1 : 0;
+  const coated: f32 = face > 0 || metal > 0 ? 1 : 0;
   const wSpecular = m.luminance(mirrored(f0R, w, edge), mirrored(f0G, w, edge), mirrored(f0B, w, edge)) * coated,
+    wBetween = escaped * m.luminance(betweenR, betweenG, betweenB),
     // Sheen is spread widely: it is sampled with the diffuse base.
-    wDiffuse = m.luminance(diffuseR, diffuseG, diffuseB) + sheen * <f32>0.3,
+    wDiffuse = m.luminance(diffuseR, diffuseG, diffuseB) + sheen * <f32>0.3 + wBetween,
     wThrough = m.luminance(throughR, throughG, throughB),
-    wBack = m.luminance(backR, backG, backB),
-    wInward = inward * m.luminance(s.baseR, s.baseG, s.baseB);
-  coatShare = 0;
-  if (s.coat > 0) {
-    coatAlpha = max<f32>(<f32>0.0016, s.coatRoughness * s.coatRoughness);
-    coatShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, s.coat * schlick(COAT_0, w)));
-  }
+    wBack = m.luminance(backR, backG, backB) + wThrough * escaped * throughBetween,
+    wInward = inward * m.luminance(bodyR, bodyG, bodyB);
   const total = wSpecular + wDiffuse + wThrough + wBack + wInward;
+  coatShare = 0;
+  if (coat > 0) {
+    coatAlpha = max<f32>(<f32>0.0016, coatRoughness * coatRoughness);
+    coatShare = total > 0 ? max<f32>(<f32>0.1, min<f32>(<f32>0.9, coat * schlick(COAT_0, w))) : 1;
+  }
   throughShare = backShare = inwardShare = 0;
   if (total <= 0) {
     specularShare = 1;
@@ -155,11 +198,85 @@ export function prepare(cosOut: f32): void {
   }
   specularShare = wSpecular / total;
   const rest = wDiffuse + wThrough + wBack + wInward;
-  if (rest > 0 && coated > 0) specularShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, specularShare));
+  if (rest > wBetween && coated > 0) specularShare = max<f32>(<f32>0.1, min<f32>(<f32>0.9, specularShare));
   if (rest <= 0) return;
   throughShare = ((1 - specularShare) * wThrough) / rest;
   backShare = ((1 - specularShare) * wBack) / rest;
   inwardShare = ((1 - specularShare) * wInward) / rest;
+}
+
+/** Light that facets mirror more than once, where it is worth while: `escaped` is what one meeting has left of it, seen from the eye. */
+function readFacets(cosOut: f32): void {
+  albedo.facetsOverAll(roughness);
+  const mean = albedo.whole,
+    meanEdge = albedo.edge;
+  escaped = 0;
+  betweenR = betweenG = betweenB = between = throughBetween = 0;
+  albedo.facets(cosOut, roughness);
+  if (mean < <f32>0.998) {
+    escaped = 1 - albedo.whole;
+    inverseMean = 1 / (PI * (1 - mean));
+    between = mirroredAgain(interface0, interfaceEdge, mean);
+    const metal = s.metalness,
+      rest: f32 = interface0 > 0 ? (between * (1 - metal)) / max<f32>(s.specularR, max<f32>(s.specularG, s.specularB)) : 0;
+    betweenR = metal * mirroredAgain(s.baseR, 1, mean) + rest * s.specularR;
+    betweenG = metal * mirroredAgain(s.baseG, 1, mean) + rest * s.specularG;
+    betweenB = metal * mirroredAgain(s.baseB, 1, mean) + rest * s.specularB;
+    throughBetween = throughR + throughG + throughB > 0 ? 1 - between : 0;
+  }
+  inverseMeanBase = 1;
+  faceOut = crossedFace();
+  if (interface0 > 0) inverseMeanBase = 1 / (1 - interface0 * (mean - meanEdge) - interfaceEdge * meanEdge - between * (1 - mean));
+}
+
+/** Of the light that facets do not send back at once, the share that they do at last, where each mirrors between f0 and f90. */
+function mirroredAgain(f0: f32, f90: f32, mean: f32): f32 {
+  if (f0 <= 0) return 0;
+  const each: f32 = f0 + (f90 - f0) / 21;
+  return (each * each * mean) / (1 - each * (1 - mean));
+}
+
+/** Coat, sheen and film, and what comes up again of the light that they send down. */
+function readLayers(through: f32): void {
+  coat = s.coat;
+  coatRoughness = s.coatRoughness;
+  sheenR = s.sheenR;
+  sheenG = s.sheenG;
+  sheenB = s.sheenB;
+  sheenRoughness = s.sheenRoughness;
+  filmShare = s.film;
+  filmIor = s.filmIor;
+  filmNm = s.filmNm;
+  sheen = max<f32>(sheenR, max<f32>(sheenG, sheenB));
+  againR = againG = againB = 1;
+  if (coat <= 0 && sheen <= 0) return;
+  let down: f32 = 1;
+  if (coat > 0) {
+    albedo.facetsOverAll(coatRoughness);
+    down -= coat * (COAT_0 * (albedo.whole - albedo.edge) + albedo.edge);
+  }
+  const fibres: f32 = sheen > 0 ? albedo.sheenOverAll(sheenRoughness) : 0;
+  againR = 1 / (1 - (1 - down * (1 - sheenR * fibres)) * bodyR * (1 - through));
+  againG = 1 / (1 - (1 - down * (1 - sheenG * fibres)) * bodyG * (1 - through));
+  againB = 1 / (1 - (1 - down * (1 - sheenB * fibres)) * bodyB * (1 - through));
+}
+
+/** What a white coat sends back under a cosine to its normal. */
+function coatReflectance(cosine: f32): f32 {
+  albedo.facets(cosine, coatRoughness);
+  return COAT_0 * (albedo.whole - albedo.edge) + albedo.edge;
+}
+
+/** Share of the light on what lies over a clear body that these layers send back themselves, of the material that surface.ts has resolved. */
+export function layersReflectance(cosine: f32, cosineToCoat: f32): f32 {
+  let left: f32 = 1;
+  if (s.coat > 0) {
+    albedo.facets(abs(cosineToCoat), s.coatRoughness);
+    left -= s.coat * (COAT_0 * (albedo.whole - albedo.edge) + albedo.edge);
+  }
+  const most = max<f32>(s.sheenR, max<f32>(s.sheenG, s.sheenB));
+  if (most > 0) left *= 1 - most * min<f32>(1, albedo.sheen(abs(cosine), s.sheenRoughness));
+  return 1 - left;
 }
 
 /** Reads the material where light comes out of its body: it leaves evenly, less what the face holds back. */
@@ -207,7 +324,10 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
   fR = fG = fB = pdf = 0;
   if (exits) {
     if (iz <= 0) return;
-    fR = fG = fB = (crossed(iz) * inverseMeanBase * iz) / PI;
+    const leaves: f32 = (crossed(iz) * inverseMeanBase * iz) / PI;
+    fR = leaves * againR;
+    fG = leaves * againG;
+    fB = leaves * againB;
     pdf = iz / PI;
     return;
   }
@@ -225,11 +345,15 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
     facets = distributionOf(hx, hy, hz) / (4 * oz);
   halfCosine = cosine;
   evaluateUnder(oz, jz, iz < 0, facets / (1 + lo + lambdaOf(ix, iy, jz)), facets / (1 + lo), w, wo, wi);
+  if (coat <= 0 && sheen <= 0) return;
+  fR *= againR;
+  fG *= againG;
+  fB *= againB;
   if (sheen > 0) addSheen(oz, jz, iz < 0, hz);
-  if (s.coat <= 0) return;
+  if (coat <= 0) return;
   const co = coatX * ox + coatY * oy + coatZ * oz,
     ci = coatX * ix + coatY * iy + coatZ * jz;
-  const under: f32 = (1 - s.coat * schlick(COAT_0, fifth(co))) * (1 - s.coat * schlick(COAT_0, fifth(ci)));
+  const under: f32 = (1 - coat * coatReflectance(co)) * (1 - coat * coatReflectance(ci));
   fR *= under;
   fG *= under;
   fB *= under;
@@ -239,7 +363,7 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
     d = distribution(coatX * hx + coatY * hy + coatZ * hz, coatAlpha) / (4 * co);
   pdf += (coatShare * d) / (1 + coatLo);
   if (ci <= 0) return;
-  const shine = (s.coat * schlick(COAT_0, w) * d) / (1 + coatLo + lambda(ci, coatAlpha));
+  const shine = (coat * schlick(COAT_0, w) * d) / (1 + coatLo + lambda(ci, coatAlpha));
   fR += shine;
   fG += shine;
   fB += shine;
@@ -247,51 +371,46 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
 
 /** Share of the light under a cosine that gets through all that lies on the base. */
 function crossed(cosine: f32): f32 {
-  const w = fifth(cosine);
-  let left: f32 = 1 - mirrored(interface0, w, interfaceEdge);
-  if (s.film > 0) left *= beyondFilm(cosine, w);
-  if (sheen > 0) left *= 1 - sheen * min<f32>(1, sheenReflectance(cosine));
-  return s.coat > 0 ? left * (1 - s.coat * schlick(COAT_0, w)) : left;
+  albedo.facets(cosine, roughness);
+  let left = crossedFace();
+  if (filmShare > 0) left *= beyondFilm(cosine, fifth(cosine));
+  if (sheen > 0) left *= 1 - sheen * min<f32>(1, albedo.sheen(cosine, sheenRoughness));
+  return coat > 0 ? left * (1 - coat * coatReflectance(cosine)) : left;
 }
 
-/** Reflectance of white sheen seen under a cosine, between the entries of its table. */
-function sheenReflectance(cosine: f32): f32 {
-  const x = max<f32>(0, min<f32>(15, cosine * 16 - <f32>0.5)),
-    y = max<f32>(0, min<f32>(15, s.sheenRoughness * 16 - 1));
-  const x0 = min<f32>(14, floor<f32>(x)),
-    y0 = min<f32>(14, floor<f32>(y));
-  const fx = x - x0,
-    fy = y - y0;
-  const p = s.sheenTable + (<usize>x0 * 16 + <usize>y0) * 4;
-  const near = load<f32>(p) * (1 - fy) + load<f32>(p, 4) * fy,
-    far = load<f32>(p, 64) * (1 - fy) + load<f32>(p, 68) * fy;
-  return near * (1 - fx) + far * fx;
+/** The same through the face between air and what is under it alone, for the direction that facets were looked up for. */
+function crossedFace(): f32 {
+  if (interface0 <= 0) return 1;
+  return 1 - interface0 * (albedo.whole - albedo.edge) - interfaceEdge * albedo.edge - between * (1 - albedo.whole);
 }
 
 /** What sheen takes from all under it, on the way in and out, and what it sends back itself. */
 function addSheen(oz: f32, jz: f32, behind: bool, hz: f32): void {
-  const out = sheenReflectance(oz),
-    in_ = sheenReflectance(jz);
+  const out = albedo.sheen(oz, sheenRoughness),
+    in_ = albedo.sheen(jz, sheenRoughness);
   const under: f32 = (1 - sheen * min<f32>(1, out)) * (1 - sheen * min<f32>(1, in_));
   fR *= under;
   fG *= under;
   fB *= under;
   if (behind) return;
-  const power: f32 = 1 / max<f32>(<f32>0.01, s.sheenRoughness * s.sheenRoughness);
+  const power: f32 = 1 / max<f32>(<f32>0.01, sheenRoughness * sheenRoughness);
   const fibres: f32 = ((2 + power) * Mathf.pow(max<f32>(0, 1 - hz * hz), power * <f32>0.5)) / (2 * PI);
   // At a glance the formula would send back more than comes in.
   const value: f32 = (fibres * jz) / (4 * (jz + oz - jz * oz) * max<f32>(1, out) * max<f32>(1, in_));
-  fR += s.sheenR * value;
-  fG += s.sheenG * value;
-  fB += s.sheenB * value;
+  fR += sheenR * value;
+  fG += sheenG * value;
+  fB += sheenB * value;
 }
 
 /** All that lies under the coat: value and density of its facets, and `w`, the fifth powers of Schlick's approximation at half vector, eye and light. */
 function evaluateUnder(oz: f32, jz: f32, behind: bool, facet: f32, facetPdf: f32, w: f32, wo: f32, wi: f32): void {
-  let base: f32 = ((1 - mirrored(interface0, wi, interfaceEdge)) * (1 - mirrored(interface0, wo, interfaceEdge)) * inverseMeanBase * jz) / PI;
-  if (s.film > 0) base *= beyondFilm(jz, wi) * beyondFilm(oz, wo);
+  albedo.facets(jz, roughness);
+  const again: f32 = escaped * (1 - albedo.whole) * inverseMean * jz;
+  let base: f32 = (crossedFace() * faceOut * inverseMeanBase * jz) / PI;
+  if (filmShare > 0) base *= beyondFilm(jz, wi) * beyondFilm(oz, wo);
   if (behind) {
-    const pass: f32 = throughShare > 0 ? (1 - mirrored(interface0, w, interfaceEdge)) * facet : 0;
+    let pass: f32 = throughShare > 0 ? (1 - mirrored(interface0, w, interfaceEdge)) * facet : 0;
+    pass += throughBetween * again;
     fR = throughR * pass + backR * base;
     fG = throughG * pass + backG * base;
     fB = throughB * pass + backB * base;
@@ -302,25 +421,25 @@ function evaluateUnder(oz: f32, jz: f32, behind: bool, facet: f32, facetPdf: f32
     fR = mirrored(f0R, w, edge) * facet;
     fG = mirrored(f0G, w, edge) * facet;
     fB = mirrored(f0B, w, edge) * facet;
-    if (s.film > 0) {
-      film.mirrorFilm(halfCosine, s.filmIor, s.filmNm, f0R, f0G, f0B);
-      fR += s.film * (film.filmR * facet - fR);
-      fG += s.film * (film.filmG * facet - fG);
-      fB += s.film * (film.filmB * facet - fB);
+    if (filmShare > 0) {
+      film.mirrorFilm(halfCosine, filmIor, filmNm, f0R, f0G, f0B);
+      fR += filmShare * (film.filmR * facet - fR);
+      fG += filmShare * (film.filmG * facet - fG);
+      fB += filmShare * (film.filmB * facet - fB);
     }
   }
-  fR += diffuseR * base;
-  fG += diffuseG * base;
-  fB += diffuseB * base;
+  fR += diffuseR * base + betweenR * again;
+  fG += diffuseG * base + betweenG * again;
+  fB += diffuseB * base + betweenB * again;
   pdf = specularShare * facetPdf + ((1 - specularShare - throughShare - backShare - inwardShare) * jz) / PI;
 }
 
 /** Share of what crosses the face without a film that crosses it with one, of the colour of which the film mirrors most. */
 function beyondFilm(cosine: f32, w: f32): f32 {
-  film.mirrorFilm(cosine, s.filmIor, s.filmNm, interface0, interface0, interface0);
+  film.mirrorFilm(cosine, filmIor, filmNm, interface0, interface0, interface0);
   const plain = mirrored(interface0, w, interfaceEdge);
   const most = max(film.filmR, max(film.filmG, film.filmB));
-  return most <= plain || plain >= 1 ? 1 : 1 - (s.film * (most - plain)) / (1 - plain);
+  return most <= plain || plain >= 1 ? 1 : 1 - (filmShare * (most - plain)) / (1 - plain);
 }
 
 /** Schlick's approximation between what is mirrored straight ahead and at a glance. An index of 1 (no interface) mirrors nothing, not even at a glance. */

@@ -1,5 +1,6 @@
 /** What the host may call. Every thread has its own instance of this module over the one shared memory. */
 import { LAYOUT_VERSION, TRACE_SCRATCH } from './layout';
+import { attachAlbedo } from './albedo';
 import * as b from './bsdf';
 import * as m from './maths';
 import * as s from './surface';
@@ -23,6 +24,7 @@ export function layoutVersion(): i32 {
 /** Binds this thread to a scene; `scratch` is zeroed working memory of its own, TRACE_SCRATCH and NETWORK_SCRATCH bytes, 16-byte aligned. */
 export function attach(scene: usize, scratch: usize): void {
   attachTrace(scene, scratch);
+  attachAlbedo(scene);
   attachNetwork(scratch + TRACE_SCRATCH);
 }
 
@@ -49,8 +51,8 @@ export function setTestAnisotropy(strength: f32): void {
   s.setTestAnisotropy(strength);
 }
 
-export function setTestSheen(scene: usize, colour: f32, roughness: f32): void {
-  s.setTestSheen(scene, colour, roughness);
+export function setTestSheen(colour: f32, roughness: f32): void {
+  s.setTestSheen(colour, roughness);
 }
 
 export function setTestFilm(share: f32, index: f32, nm: f32): void {

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 22;
+export const LAYOUT_VERSION: i32 = 23;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -128,12 +128,19 @@ export const MAPS_THROUGH: usize = 32;
 export const MAPS_SET: usize = 36;
 export const MAPS_NEXT: usize = 40;
 
-/** Of the table of sheen's reflectances, behind that of sRGB (512 values). */
+/** Steps of the tables of albedos each way, and a row of means. */
+export const TABLE_STEPS: usize = 16;
+/** Of the table of sheen's albedos, behind that of sRGB (512 values), and of that of facets (pairs). */
 export const SHEEN_TABLE: usize = 2048;
+export const FACET_TABLE: usize = 3136;
 
 export const BODY_SHEET: i32 = 0;
 export const BODY_PANE: i32 = 1;
 export const BODY_SOLID: i32 = 2;
+
+/** What an instance has instead of the number of its first light: it sheds no light, or only what paths find. */
+export const NO_LIGHT: i32 = -1;
+export const LIGHT_OF_PATHS: i32 = -2;
 
 /** Texture: pointer to RGBA8 texels, width, height, 1 if sRGB-coded; its linear mean (rgba). */
 export const TEXTURE_SIZE: usize = 32;

@@ -1,9 +1,20 @@
 /**
  * One light path, from the eye: next-event estimation towards sun, sky and lamps, joined with scattering by the balance
  * heuristic (Veach 1997, chapter 9), and ended by Russian roulette. Clear panes are crossed in a straight line both by
- * paths and by shadow rays, so a window casts no noise and no light is counted twice.
+ * paths and by shadow rays, so a window casts no noise. Through solids light of sky and of what shines is found by paths alone, that of sun
+ * and lamps by shadow rays alone: no light is counted twice.
  */
-import { BODY_SHEET, BODY_SOLID, SCENE_LIGHT_COUNT, SCENE_LIT_ONLY, SCENE_MAX_DEPTH, SCENE_SKY_NORMALISER, SCENE_SUN_COS, SCENE_SUN_DIRECTION, SCENE_SUN_ON } from './layout';
+import {
+  BODY_SHEET,
+  BODY_SOLID,
+  LIGHT_OF_PATHS,
+  SCENE_LIGHT_COUNT,
+  SCENE_LIT_ONLY,
+  SCENE_MAX_DEPTH,
+  SCENE_SKY_NORMALISER,
+  SCENE_SUN_DIRECTION,
+  SCENE_SUN_ON,
+} from './layout';
 import * as b from './bsdf';
 import * as g from './guide';
 import * as l from './lights';
@@ -11,11 +22,12 @@ import * as m from './maths';
 import * as outline from './outline';
 import * as relief from './relief';
 import { nextPair, second } from './sampler';
-import { clearance, interfaceReflectance, passB, passG, passR, surfaceTint, transmittance } from './shadow';
+import { clearance, faceB, faceG, faceR, indexAhead, layersOver, meetFace, passB, passG, passR, surfaceTint, transmittance } from './shadow';
 import * as k from './sky';
 import * as s from './surface';
-import { hitDistance, traceClosest } from './trace';
+import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV, putHit, traceClosest } from './trace';
 import { leftB, leftG, leftR, wander } from './wander';
+import { glitter, ruffle } from './water';
 
 const MAX_CROSSINGS: i32 = 32;
 /**
@@ -92,8 +104,12 @@ function connect(
   bl: f32,
   lightPdf: f32,
   share: f32,
+  throughSolids: bool,
 ): void {
   m.toLocal(dx, dy, dz);
+  const front = m.dot(dx, dy, dz, gX, gY, gZ) >= 0;
+  // Where the shading normal and the face disagree, light does not come from the other side of the face.
+  if (front != m.rz >= 0) return;
   b.evaluate(ox, oy, oz, m.rx, m.ry, m.rz);
   if (b.fR + b.fG + b.fB <= 0) return;
   const fr = b.fR * r,
@@ -101,14 +117,13 @@ function connect(
     fb = b.fB * bl;
   const weight: f32 = lightPdf > 0 ? 1 / (share * lightPdf + (lightsAlone ? 0 : b.pdf)) : 1 / share;
   const gap = clearance(x, y, z);
-  const front = m.dot(dx, dy, dz, gX, gY, gZ) >= 0;
   const out: f32 = front ? gap : -gap;
   let inside: f32 = 0;
   if (relief.heldOn && front) {
     if (!relief.rises(scene, dx, dy, dz)) return;
     inside = relief.length;
   }
-  if (!transmittance(scene, x + gX * out + dx * inside, y + gY * out + dy * inside, z + gZ * out + dz * inside, dx, dy, dz, limit - inside - 2 * gap)) return;
+  if (!transmittance(scene, x + gX * out + dx * inside, y + gY * out + dy * inside, z + gZ * out + dz * inside, dx, dy, dz, limit - inside - 2 * gap, throughSolids)) return;
   add(fr * passR, fg * passG, fb * passB, weight);
 }
 
@@ -137,102 +152,33 @@ let gZ: f32 = 1;
 /** The path was mirrored by waves too fine to be seen: the sun in them is counted by `glitter`. */
 let sunless: bool = false;
 
-/** The clear surface that the path stands on, kept while others are looked at. */
-let keptX: f32 = 0, keptY: f32 = 0, keptZ: f32 = 0; // prettier-ignore
-let keptGX: f32 = 0, keptGY: f32 = 0, keptGZ: f32 = 0; // prettier-ignore
-let keptNX: f32 = 0, keptNY: f32 = 0, keptNZ: f32 = 0; // prettier-ignore
-let keptBaseR: f32 = 0, keptBaseG: f32 = 0, keptBaseB: f32 = 0; // prettier-ignore
-let keptIor: f32 = 0, keptThrough: f32 = 0; // prettier-ignore
-let keptMurkR: f32 = 0, keptMurkG: f32 = 0, keptMurkB: f32 = 0, keptSlopes: f32 = 0; // prettier-ignore
-let keptBack: bool = false;
-let keptBody: i32 = 0;
-
-function keepSurface(): void {
-  keptX = s.px; keptY = s.py; keptZ = s.pz; // prettier-ignore
-  keptGX = s.gx; keptGY = s.gy; keptGZ = s.gz; // prettier-ignore
-  keptNX = s.nx; keptNY = s.ny; keptNZ = s.nz; // prettier-ignore
-  keptBaseR = s.baseR; keptBaseG = s.baseG; keptBaseB = s.baseB; // prettier-ignore
-  keptIor = s.ior; keptThrough = s.transmission; keptBack = s.backSide; keptBody = s.body; // prettier-ignore
-  keptMurkR = s.scatteredR; keptMurkG = s.scatteredG; keptMurkB = s.scatteredB; keptSlopes = s.unseenSlopes; // prettier-ignore
-}
-
-function returnToSurface(): void {
-  s.putBack(keptX, keptY, keptZ, keptGX, keptGY, keptGZ, keptNX, keptNY, keptNZ, keptBack, keptBaseR, keptBaseG, keptBaseB, keptIor, keptThrough, keptBody);
-  s.putBackWater(keptMurkR, keptMurkG, keptMurkB, keptSlopes);
-}
-
-/** Light that enters the body at hand, by a share, and is scattered back out by what floats in it, evenly to all sides. */
-function scatterBack(scene: usize, share: f32, bounce: i32): void {
-  const r = tR,
-    gr = tG,
-    bl = tB;
-  keepSurface();
-  tR *= s.scatteredR * share;
-  tG *= s.scatteredG * share;
-  tB *= s.scatteredB * share;
+/** What of the light on a clear body, by a share of it, is scattered back out by what floats in it (r, gr, bl), evenly to all sides. Overwrites surface.ts. */
+function scatterBack(scene: usize, x: f32, y: f32, z: f32, r: f32, gr: f32, bl: f32, share: f32, bounce: i32): void {
+  const keptR = tR,
+    keptG = tG,
+    keptB = tB;
+  tR *= r * share;
+  tG *= gr * share;
+  tB *= bl * share;
   relief.release();
   s.setWhite();
   brushed = false;
   b.prepare(1);
-  gX = keptGX;
-  gY = keptGY;
-  gZ = keptGZ;
   setFrame(gX, gY, gZ);
   lightsAlone = true;
-  gather(scene, keptX, keptY, keptZ, gX, gY, gZ, 0, 0, 1, bounce);
+  gather(scene, x, y, z, gX, gY, gZ, 0, 0, 1, bounce);
   lightsAlone = false;
-  tR = r;
-  tG = gr;
-  tB = bl;
-  returnToSurface();
+  tR = keptR;
+  tG = keptG;
+  tB = keptB;
 }
 
-/**
- * The sun in waves too fine to be seen: the share of facets that mirror it to the eye, for slopes spread evenly to all sides (Cox &
- * Munk 1954, "Measurement of the Roughness of the Sea Surface from Photographs of the Sun's Glitter").
- */
-function glitter(scene: usize, dx: f32, dy: f32, dz: f32): void {
-  if (!load<i32>(scene, SCENE_SUN_ON) || s.gz < <f32>0.5) return;
+/** The sun that water throws back from waves too fine to be seen, by a weight of its radiance. Overwrites surface.ts. */
+function addGlitter(scene: usize, x: f32, y: f32, z: f32, weight: f32): void {
   const sun = scene + SCENE_SUN_DIRECTION;
-  const sx = load<f32>(sun),
-    sy = load<f32>(sun, 4),
-    sz = load<f32>(sun, 8);
-  if (sz <= 0) return;
-  m.normalise(sx - dx, sy - dy, sz - dz);
-  const hx = m.rx,
-    hy = m.ry,
-    hz = m.rz;
-  if (hz <= <f32>0.05 || s.nz <= <f32>0.05) return;
-  const offX = hx / hz - s.nx / s.nz,
-    offY = hy / hz - s.ny / s.nz;
-  const variance = s.unseenSlopes;
-  const spread = (offX * offX + offY * offY) / variance;
-  if (spread > 12) return;
-  const facets: f32 = Mathf.exp(-spread) / (<f32>3.14159265 * variance);
-  const reflected = b.fresnel(max<f32>(<f32>1e-3, m.dot(hx, hy, hz, sx, sy, sz)), s.ior);
-  const weight: f32 = (reflected * facets * sunSolidAngle(scene)) / (4 * max<f32>(<f32>0.02, -dz) * hz * hz * hz * hz);
-  keepSurface();
-  const gap = clearance(keptX, keptY, keptZ);
-  if (transmittance(scene, keptX, keptY, keptZ + gap, sx, sy, sz, FAR)) {
-    k.readSun(scene);
-    add(k.skyR * passR, k.skyG * passG, k.skyB * passB, weight);
-  }
-  returnToSurface();
-}
-
-function sunSolidAngle(scene: usize): f32 {
-  return <f32>6.2831853 * (1 - load<f32>(scene, SCENE_SUN_COS));
-}
-
-/** Tilts the normal at hand by slopes too fine to be seen, drawn from their normal distribution; never away from the eye. */
-function ruffle(dx: f32, dy: f32, dz: f32): void {
-  const u = max<f32>(<f32>1e-6, nextPair());
-  const slope = Mathf.sqrt(-s.unseenSlopes * Mathf.log(u)),
-    way: f32 = second * <f32>6.2831853;
-  const up: f32 = s.gz > 0 ? 1 : -1;
-  m.normalise(s.nx - slope * Mathf.cos(way) * up, s.ny - slope * Mathf.sin(way) * up, s.nz);
-  if (-m.dot(dx, dy, dz, m.rx, m.ry, m.rz) <= <f32>0.01 || m.dot(m.rx, m.ry, m.rz, s.gx, s.gy, s.gz) <= <f32>0.05) return;
-  s.tilt(m.rx, m.ry, m.rz);
+  if (!transmittance(scene, x, y, z + clearance(x, y, z), load<f32>(sun), load<f32>(sun, 4), load<f32>(sun, 8), FAR, true)) return;
+  k.readSun(scene);
+  add(k.skyR * passR, k.skyG * passG, k.skyB * passB, weight);
 }
 
 /** Direct light at the present vertex from sun, sky and lamps: all of them at the first vertex, one at random later. */
@@ -255,7 +201,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
         dz = m.rz;
       k.readSun(scene);
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share);
+      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, true);
     }
     index++;
   }
@@ -266,7 +212,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
         dy = m.ry,
         dz = m.rz;
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share);
+      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, false);
     }
     index++;
   }
@@ -274,7 +220,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
     const u = nextPair();
     if ((chosen < 0 || chosen == index) && l.sampleLight(scene, x, y, z, lampChoice, u, second)) {
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share);
+      connect(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, l.lightPdf == 0);
     }
   }
   return share;
@@ -342,13 +288,6 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       oz = outline.z;
       continue;
     }
-    if (s.emissionR + s.emissionG + s.emissionB > 0 && !leavesOut(scene)) {
-      if (pdf < 0) add(s.emissionR, s.emissionG, s.emissionB, 1);
-      else if (s.light >= 0) {
-        const cosine = abs(m.dot(dx, dy, dz, s.gx, s.gy, s.gz));
-        add(s.emissionR, s.emissionG, s.emissionB, pdf / (pdf + share * l.trianglePdf(scene, s.light, travelled, cosine)));
-      }
-    }
     const u = nextPair();
     if (s.opacity < 1 && second >= s.opacity) {
       if (++crossings > MAX_CROSSINGS) return;
@@ -357,96 +296,29 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       oz = s.pz + dz * gap;
       continue;
     }
+    if (s.emissionR + s.emissionG + s.emissionB > 0 && !leavesOut(scene)) {
+      if (pdf < 0 || s.light == LIGHT_OF_PATHS) add(s.emissionR, s.emissionG, s.emissionB, 1);
+      else if (s.light >= 0) {
+        const cosine = abs(m.dot(dx, dy, dz, s.gx, s.gy, s.gz));
+        add(s.emissionR, s.emissionG, s.emissionB, pdf / (pdf + share * l.trianglePdf(scene, s.light, travelled, cosine)));
+      }
+    }
     if (s.transmission > 0 && s.roughness < b.SMOOTH_ROUGHNESS) {
-      const ruffled = s.unseenSlopes > 0 && !onlyGuides;
-      if (ruffled) {
-        if (!s.backSide && !scattered) glitter(scene, dx, dy, dz);
-        ruffle(dx, dy, dz);
-      }
-      const cosine = -m.dot(dx, dy, dz, s.nx, s.ny, s.nz);
-      let reflectance = interfaceReflectance(cosine);
-      const cloudy = !s.backSide && s.scatteredR + s.scatteredG + s.scatteredB > 0,
-        murkR = s.scatteredR,
-        murkG = s.scatteredG,
-        murkB = s.scatteredB;
-      if (cloudy && !onlyGuides) scatterBack(scene, 1 - reflectance, bounce);
-      let lift: f32;
-      if (bounce == 0 && crossings == 0 && reflectance < 1 && s.transmission >= <f32>0.999) {
-        // The first pane that the eye meets is split, so that what it shows and what it mirrors are both in every sample.
-        const keptR = tR,
-          keptG = tG,
-          keptB = tB;
-        const x = s.px,
-          y = s.py,
-          z = s.pz,
-          ngx = s.gx,
-          ngy = s.gy,
-          ngz = s.gz;
-        const back = s.backSide,
-          br = s.baseR,
-          bg = s.baseG,
-          bb = s.baseB,
-          index = s.ior,
-          pass = s.transmission,
-          kind = s.body;
-        const snx = s.nx,
-          sny = s.ny,
-          snz = s.nz;
-        tR *= reflectance;
-        tG *= reflectance;
-        tB *= reflectance;
-        const mx = dx + 2 * cosine * snx,
-          my = dy + 2 * cosine * sny,
-          mz = dz + 2 * cosine * snz;
-        const colour = onlyColour;
-        g.take(reflectance);
-        sunless = ruffled;
-        if (reflectance > <f32>0.001) walkPath(scene, x + ngx * gap, y + ngy * gap, z + ngz * gap, mx, my, mz, -1, 1, 1, fromEye);
-        g.take(1 - reflectance);
-        onlyColour = colour;
-        scattered = sunless = false;
-        // What lies under murky water is seen less than the water.
-        if (cloudy) g.show(murkR, murkG, murkB, ngx, ngy, ngz, fromEye);
-        const rest: f32 = 1 - reflectance;
-        tR = keptR * rest;
-        tG = keptG * rest;
-        tB = keptB * rest;
-        s.putBack(x, y, z, ngx, ngy, ngz, snx, sny, snz, back, br, bg, bb, index, pass, kind);
-        reflectance = 0;
-      }
-      // Guides go straight on; by chance they would be missing here and there.
-      if (u < reflectance && !onlyGuides) {
-        dx += 2 * cosine * s.nx;
-        dy += 2 * cosine * s.ny;
-        dz += 2 * cosine * s.nz;
-        lift = gap;
-        pdf = -1;
-        sunless = ruffled;
-        g.goAstray();
-        bounce++;
-      } else if ((u - reflectance) / (1 - reflectance) < s.transmission) {
-        tR *= surfaceTint(s.baseR);
-        tG *= surfaceTint(s.baseG);
-        tB *= surfaceTint(s.baseB);
-        lift = -gap;
-        if (s.body == BODY_SOLID) {
-          if (s.indexSpread > 0) bendOneColour();
-          refract(dx, dy, dz, cosine);
+      const way = crossClear(scene, ox, oy, oz, dx, dy, dz, u, bounce, crossings, fromEye);
+      if (way != STAYS) {
+        if (way == MIRRORED) bounce++;
+        if (++crossings > MAX_CROSSINGS || bounce > maxDepth) return;
+        const lift: f32 = way == MIRRORED ? gap : -gap;
+        ox = s.px + s.gx * lift;
+        oy = s.py + s.gy * lift;
+        oz = s.pz + s.gz * lift;
+        if (way != STRAIGHT_ON) {
           dx = m.rx;
           dy = m.ry;
           dz = m.rz;
           pdf = -1;
+          travelled = 0;
         }
-      } else {
-        s.dropTransmission();
-        lift = 0;
-      }
-      if (lift != 0) {
-        if (++crossings > MAX_CROSSINGS || bounce > maxDepth) return;
-        ox = s.px + s.gx * lift;
-        oy = s.py + s.gy * lift;
-        oz = s.pz + s.gz * lift;
-        if (pdf < 0) travelled = 0;
         continue;
       }
     }
@@ -464,9 +336,11 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     holdGrain();
     setFrame(nx, ny, nz);
     m.toLocal(-dx, -dy, -dz);
-    const wx = m.rx,
-      wy = m.ry,
-      wz = max<f32>(<f32>2e-4, m.rz);
+    // Seen along the surface, or from behind a bent normal: the nearest direction that is just above it.
+    const wz = max<f32>(<f32>2e-4, m.rz),
+      level: f32 = sqrt<f32>((1 - wz * wz) / max<f32>(<f32>1e-12, m.rx * m.rx + m.ry * m.ry)),
+      wx = m.rx * level,
+      wy = m.ry * level;
     if (scattered) s.soften(blur);
     if (s.coat > 0) {
       m.toLocal(s.coatX, s.coatY, s.coatZ);
@@ -474,6 +348,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     }
     b.prepare(wz);
     s.holdRelief();
+    const home = s.instance;
     if (!onlyGuides) share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
 
     const choice = nextPair(),
@@ -485,7 +360,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       tR *= b.fR * held;
       tG *= b.fG * held;
       tB *= b.fB * held;
-      if (!wander(scene)) return;
+      if (!wander(scene, home, x, y, z, gX, gY, gZ)) return;
       tR *= leftR;
       tG *= leftG;
       tB *= leftB;
@@ -540,6 +415,126 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
   }
 }
 
+/** What becomes of a path at a clear surface: it meets it as an opaque one, goes on unbent, is mirrored or bent into maths.r*. */
+const STAYS: i32 = 0;
+const STRAIGHT_ON: i32 = 1;
+const MIRRORED: i32 = 2;
+const BENT: i32 = 3;
+
+/** Crosses, or not, the smooth clear surface that surface.ts has resolved; a mirrored branch of what the eye sees first is followed at once. */
+function crossClear(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, choice: f32, bounce: i32, crossings: i32, fromEye: f32): i32 {
+  const distance = hitDistance,
+    instance = hitInstance,
+    packet = hitPacket,
+    lane = hitLane,
+    hu = hitU,
+    hv = hitV;
+  const share = s.clearShare();
+  let u = choice;
+  if (u >= share) {
+    s.dropTransmission();
+    return STAYS;
+  }
+  u /= share;
+  const ruffled = s.unseenSlopes > 0 && !onlyGuides;
+  let sparkle: f32 = 0;
+  if (ruffled) {
+    if (!s.backSide && !scattered) sparkle = glitter(scene, dx, dy, dz);
+    ruffle(dx, dy, dz);
+  }
+  const nx = s.nx,
+    ny = s.ny,
+    nz = s.nz,
+    cosine = -m.dot(dx, dy, dz, nx, ny, nz);
+  const over = layersOver(dx, dy, dz, cosine);
+  if (over > 0 && !onlyGuides) {
+    if (u < over) {
+      // By chance: what the pixel shows is told by the paths that go on.
+      g.goAstray();
+      s.dropBody();
+      const inverse: f32 = 1 / over;
+      tR *= inverse;
+      tG *= inverse;
+      tB *= inverse;
+      return STAYS;
+    }
+    u = (u - over) / (1 - over);
+  }
+  meetFace(cosine, indexAhead());
+  const r = faceR,
+    gr = faceG,
+    bl = faceB;
+  let mirrored: f32 = (r + gr + bl) / 3;
+  const mx = dx + 2 * cosine * nx,
+    my = dy + 2 * cosine * ny,
+    mz = dz + 2 * cosine * nz;
+  const x = s.px,
+    y = s.py,
+    z = s.pz,
+    murkR = s.scatteredR,
+    murkG = s.scatteredG,
+    murkB = s.scatteredB,
+    cloudy = !s.backSide && murkR + murkG + murkB > 0;
+  gX = s.gx;
+  gY = s.gy;
+  gZ = s.gz;
+  const splits = bounce == 0 && crossings == 0 && mirrored < 1 && share >= <f32>0.999 && over == 0;
+  if (sparkle > 0) addGlitter(scene, x, y, z, sparkle);
+  if (cloudy && !onlyGuides) scatterBack(scene, x, y, z, murkR, murkG, murkB, 1 - mirrored, bounce);
+  if (splits) {
+    // The first pane that the eye meets is split, so that what it shows and what it mirrors are both in every sample.
+    const keptR = tR,
+      keptG = tG,
+      keptB = tB,
+      gx = gX,
+      gy = gY,
+      gz = gZ,
+      gap = clearance(x, y, z),
+      colour = onlyColour;
+    tR *= r;
+    tG *= gr;
+    tB *= bl;
+    g.take(mirrored);
+    sunless = ruffled;
+    if (mirrored > <f32>0.001) walkPath(scene, x + gx * gap, y + gy * gap, z + gz * gap, mx, my, mz, -1, 1, 1, fromEye);
+    g.take(1 - mirrored);
+    onlyColour = colour;
+    scattered = sunless = false;
+    // What lies under murky water is seen less than the water.
+    if (cloudy) g.show(murkR, murkG, murkB, gx, gy, gz, fromEye);
+    tR = keptR * (1 - r);
+    tG = keptG * (1 - gr);
+    tB = keptB * (1 - bl);
+  }
+  if (splits || cloudy || sparkle > 0) {
+    putHit(distance, instance, packet, lane, hu, hv);
+    s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
+    s.tilt(nx, ny, nz);
+  }
+  if (!splits) {
+    // Guides go straight on; by chance they would be missing here and there.
+    if (onlyGuides) mirrored = 0;
+    const goesBack = u < mirrored;
+    const weight: f32 = onlyGuides ? 1 : 1 / (goesBack ? mirrored : 1 - mirrored);
+    tR *= weight * (goesBack ? r : 1 - r);
+    tG *= weight * (goesBack ? gr : 1 - gr);
+    tB *= weight * (goesBack ? bl : 1 - bl);
+    if (goesBack) {
+      sunless = ruffled;
+      g.goAstray();
+      m.set(mx, my, mz);
+      return MIRRORED;
+    }
+  }
+  tR *= surfaceTint(s.baseR);
+  tG *= surfaceTint(s.baseG);
+  tB *= surfaceTint(s.baseB);
+  if (s.body != BODY_SOLID) return STRAIGHT_ON;
+  if (s.indexSpread > 0) bendOneColour();
+  refract(dx, dy, dz, cosine);
+  return BENT;
+}
+
 /** Which colour a path goes on with, once a body has bent them apart; -1: with all. */
 let onlyColour: i32 = -1;
 
@@ -576,7 +571,6 @@ export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32,
   gZ = nz;
   setFrame(nx, ny, nz);
   const share = gather(scene, x, y, z, nx, ny, nz, 0, 0, 1, 0);
-  b.prepare(1);
   const u = nextPair();
   if (!b.sample(0, 0, 1, 1, u, second)) return;
   setFrame(nx, ny, nz);

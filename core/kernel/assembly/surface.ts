@@ -57,11 +57,9 @@ import {
   MESH_NORMALS,
   SCENE_INSTANCES,
   SCENE_MATERIALS,
-  SCENE_SRGB,
   SCENE_CAMERA,
   SCENE_TIME,
   SCENE_WIDTH,
-  SHEEN_TABLE,
 } from './layout';
 import * as colour from './adjust';
 import { roundEdges } from './edges';
@@ -132,7 +130,6 @@ export let sheenR: f32 = 0;
 export let sheenG: f32 = 0;
 export let sheenB: f32 = 0;
 export let sheenRoughness: f32 = 1;
-export let sheenTable: usize = 0;
 /** Mean free path inside, metres; 0 in red: none. */
 export let freeR: f32 = 0;
 export let freeG: f32 = 0;
@@ -283,7 +280,6 @@ function readMaterial(scene: usize, p: usize, mesh: usize, a: usize, b: usize, c
   sheenG = load<f32>(q, MAT_SHEEN + 4);
   sheenB = load<f32>(q, MAT_SHEEN + 8);
   sheenRoughness = load<f32>(q, MAT_SHEEN_ROUGHNESS);
-  sheenTable = <usize>load<u32>(scene, SCENE_SRGB) + SHEEN_TABLE;
   freeR = load<f32>(q, MAT_FREE_PATH);
   freeG = load<f32>(q, MAT_FREE_PATH + 4);
   freeB = load<f32>(q, MAT_FREE_PATH + 8);
@@ -493,40 +489,23 @@ export function bendOnly(colour: i32): void {
   ior += <f32>(colour - 1) * indexSpread;
 }
 
-/** The rest of the light that does not cross a partly transmissive surface meets it as an opaque one. */
+/** What is clear of a surface: all that is not metal may be. */
+// @ts-ignore: decorator
+@inline
+export function clearShare(): f32 {
+  return transmission * (1 - metalness);
+}
+
+/** The light that meets what is not clear of it meets an opaque surface. */
 export function dropTransmission(): void {
+  metalness = min<f32>(1, metalness / max<f32>(<f32>1e-6, 1 - clearShare()));
   transmission = 0;
 }
 
-/** Returns to a clear surface after another path was followed from it. */
-export function putBack(
-  x: f32, y: f32, z: f32, ax: f32, ay: f32, az: f32, bx: f32, by: f32, bz: f32,
-  back: bool, r: f32, g: f32, b: f32, index: f32, through: f32, kind: i32,
-): void {
-  px = x;
-  py = y;
-  pz = z;
-  gx = ax;
-  gy = ay;
-  gz = az;
-  nx = bx;
-  ny = by;
-  nz = bz;
-  backSide = back;
-  baseR = r;
-  baseG = g;
-  baseB = b;
-  ior = index;
-  transmission = through;
-  body = kind;
-}
-
-/** And to what is particular to water. */
-export function putBackWater(r: f32, g: f32, b: f32, slopes: f32): void {
-  scatteredR = r;
-  scatteredG = g;
-  scatteredB = b;
-  unseenSlopes = slopes;
+/** Leaves of a surface what lies over its body: varnish and fibres. */
+export function dropBody(): void {
+  baseR = baseG = baseB = 0;
+  metalness = transmission = diffuseThrough = specular = film = freeR = 0;
 }
 
 /** Another normal at the same place. */
@@ -592,8 +571,7 @@ export function setTestFilm(share: f32, index: f32, nm: f32): void {
   filmNm = nm;
 }
 
-export function setTestSheen(scene: usize, colour: f32, rough: f32): void {
+export function setTestSheen(colour: f32, rough: f32): void {
   sheenR = sheenG = sheenB = colour;
   sheenRoughness = rough;
-  sheenTable = <usize>load<u32>(scene, SCENE_SRGB) + SHEEN_TABLE;
 }

@@ -5,13 +5,14 @@
  * from the colour that a thick block shows, by the inversion of van de Hulst's albedo of a half-space in Kulla & Conty 2017,
  * "Revisiting Physically Based Shading at Imageworks". Scattering is even to all sides; the face has no index of its own.
  */
+import * as b from './bsdf';
 import * as m from './maths';
 import { nextPair, second } from './sampler';
 import { clearance } from './shadow';
 import * as s from './surface';
 import { hitDistance, traceClosest } from './trace';
 
-const MOST_MEETINGS: i32 = 512;
+const MOST_MEETINGS: i32 = 1 << 16;
 /** Below this share of its light a walk may be ended by chance. */
 const DIM: f32 = 0.3;
 
@@ -27,16 +28,18 @@ function meetingAlbedo(shown: f32): f32 {
   return 1 - k * k;
 }
 
-/** From the face that surface.ts has resolved to the one where the light leaves, which is resolved then, from within; false: it has got lost. */
-export function wander(scene: usize): bool {
-  const home = s.instance;
-  const eR: f32 = 1 / s.freeR,
-    eG: f32 = 1 / s.freeG,
-    eB: f32 = 1 / s.freeB;
-  const aR = meetingAlbedo(s.baseR),
-    aG = meetingAlbedo(s.baseG),
-    aB = meetingAlbedo(s.baseB);
-  m.setFrame(-s.gx, -s.gy, -s.gz);
+/**
+ * From a place on the face of an instance, whose material bsdf.ts has read, with the normal that light comes in by, to where it leaves; that
+ * is resolved then, from within. False: it has got lost.
+ */
+export function wander(scene: usize, home: i32, x: f32, y: f32, z: f32, gx: f32, gy: f32, gz: f32): bool {
+  const eR: f32 = 1 / b.freeR,
+    eG: f32 = 1 / b.freeG,
+    eB: f32 = 1 / b.freeB;
+  const aR = meetingAlbedo(b.bodyR),
+    aG = meetingAlbedo(b.bodyG),
+    aB = meetingAlbedo(b.bodyB);
+  m.setFrame(-gx, -gy, -gz);
   const u = nextPair();
   const r = sqrt<f32>(u);
   m.turn(second);
@@ -44,10 +47,10 @@ export function wander(scene: usize): bool {
   let dx = m.rx,
     dy = m.ry,
     dz = m.rz;
-  let gap = clearance(s.px, s.py, s.pz);
-  let ox = s.px - s.gx * gap,
-    oy = s.py - s.gy * gap,
-    oz = s.pz - s.gz * gap;
+  let gap = clearance(x, y, z);
+  let ox = x - gx * gap,
+    oy = y - gy * gap,
+    oz = z - gz * gap;
   const hero = <i32>(nextPair() * 3);
   const e: f32 = hero == 0 ? eR : hero == 1 ? eG : eB;
   keptR = keptG = keptB = wayR = wayG = wayB = 1;
