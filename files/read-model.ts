@@ -134,7 +134,8 @@ export async function readModelFile(request: FileToRead): Promise<{ model: Model
 
 /** What a file says of its elements beside their shapes, by element; undefined: nothing, or not of this format. */
 export async function readProperties(bytes: Uint8Array, fileName: string): Promise<Record<string, ElementProperties> | undefined> {
-  if (endingOf(fileName) !== 'ifc') return undefined;
-  const found = readIfcProperties(await ifc(), bytes);
+  const inner = endingOf(fileName) === 'zip' ? fromZip(bytes, fileName) : { name: fileName, bytes };
+  if (endingOf(inner.name) !== 'ifc') return undefined;
+  const found = readIfcProperties(await ifc(), inner.bytes);
   return Object.keys(found).length > 0 ? found : undefined;
 }

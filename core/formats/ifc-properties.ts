@@ -45,7 +45,30 @@ class PropertyReader extends IfcLines {
       };
       for (const element of refsOf(relation['RelatedObjects'])) this.of(element).classifications.push(classification);
     }
-    return Object.fromEntries([...this.out].map(([element, properties]) => [textOf(this.line(element)['GlobalId']), properties]));
+    for (const relation of this.linesOf(WebIFC.IFCRELAGGREGATES)) this.passOn(relation);
+    return Object.fromEntries([...this.out].map(([element, properties]) => [this.idOf(element), properties]));
+  }
+
+  /** As the model's elements are known. */
+  private idOf(element: number): string {
+    return textOf(this.line(element)['GlobalId']) || `#${String(element)}`;
+  }
+
+  /** What is said of a whole is said of its parts: a stair's flights, a curtain wall's panels. */
+  private passOn(relation: Line): void {
+    const whole = refOf(relation['RelatingObject']);
+    const said = whole === undefined ? undefined : this.out.get(whole);
+    if (!said || !isProduct(this.line(whole!))) return;
+    const name = textOf(this.line(whole!)['Name']) || 'the whole';
+    for (const part of refsOf(relation['RelatedObjects'])) {
+      const own = this.of(part);
+      for (const group of said.groups) {
+        const passed = { ...group, name: group.name.endsWith(')') ? group.name : `${group.name} (of ${name})` };
+        if (!own.groups.some((known) => known.name === passed.name)) own.groups.push(passed);
+      }
+      for (const known of said.classifications)
+        if (!own.classifications.some((c) => c.code === known.code && c.system === known.system)) own.classifications.push(known);
+    }
   }
 
   private of(element: number): ElementProperties {
@@ -75,6 +98,9 @@ class PropertyReader extends IfcLines {
     return value === '' ? [] : [[name, value]];
   }
 }
+
+/** Whether a line is of something that is built: storeys and buildings are wholes too, and say nothing of what stands in them. */
+const isProduct = (line: Line): boolean => 'Tag' in line;
 
 /** The value of a single, enumerated, listed or bounded property, or of a quantity. */
 function valueWords(line: Line): string {

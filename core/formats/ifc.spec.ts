@@ -197,6 +197,20 @@ describe('properties', () => {
     });
     expect(readIfcProperties(api, bytes(ifcText()))).toEqual({});
   }); // prettier-ignore
+
+  it('of a whole are those of its parts too, and of an element without a GlobalId are found by the id that it has here', () => {
+    const more = `${SETS}
+#90=IFCCOLUMN('0000000000000000000A01',$,'Base plate',$,$,#30,#50,$,$);
+#91=IFCRELAGGREGATES('0000000000000000000A02',$,$,$,#51,(#90));
+#92=IFCCOLUMN('',$,'Nameless',$,$,#30,#50,$,$);
+#93=IFCRELDEFINESBYPROPERTIES('0000000000000000000A03',$,$,$,(#92),#72);`;
+    const found = readIfcProperties(api, bytes(ifcText({ more })));
+    const { model } = read({ more });
+    const byName = new Map([...model.elements.values()].map(({ name, id }) => [name, found[id]]));
+    expect(byName.get('Base plate')!.groups.map(({ name }) => name)).toEqual(['Pset_ColumnCommon (of Post)', 'Qto_ColumnBaseQuantities (of Post)', 'Pset_Type (type)']); // prettier-ignore
+    expect(byName.get('Base plate')!.classifications).toHaveLength(1);
+    expect(byName.get('Nameless')!.groups).toMatchObject([{ name: 'Pset_ColumnCommon' }]);
+  });
 });
 
 describe('placement', () => {

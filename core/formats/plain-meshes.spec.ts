@@ -50,6 +50,17 @@ describe('OBJ', () => {
     expect(file.format).toBe('OBJ, taken as metres');
   });
 
+  it('that is cut off says so, and shows the rest', () => {
+    const whole = SQUARE + FACES;
+    const remarks = (text: string) => readObj(bytes(text), 'a.obj', nothing).model.remarks;
+    expect(remarks(whole)).toBeUndefined();
+    expect(remarks(whole.trimEnd())).toBeUndefined();
+    expect(remarks(`${whole}f 1 2`)).toEqual(['The file is cut off in the middle of a line: what followed is missing.']);
+    expect(remarks(`${whole}f 1 2 9\nf 2 3 12\n`)).toEqual(['The file is not whole: 2 of its faces name vertices that it does not have, and are not shown.']); // prettier-ignore
+    const shown = corners(readObj(bytes(`${whole}f 1 2 9\n`), 'a.obj', nothing));
+    expect([...new Set(shown)].sort()).toEqual(['0 0 0', '0 3 0', '2 0 0', '2 3 0']);
+  });
+
   it('takes colours, opacity and pictures from its MTL, and says which picture is missing', () => {
     const png = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 1]);
     const mtl = 'newmtl Boards\nKd 0.5 0.25 0.1\nd 0.4\nmap_Kd my boards.png\nnewmtl Other\nmap_Kd gone.png\n';

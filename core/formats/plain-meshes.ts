@@ -18,7 +18,7 @@ const bufferOf = (bytes: Uint8Array) => Uint8Array.from(bytes).buffer;
 /** Wavefront OBJ with its MTL; y-up, metres unless it reaches too far. Far coordinates are brought near before they lose digits. */
 export function readObj(bytes: Uint8Array, fileName: string, beside: SideFiles): ModelFile {
   preparePage();
-  const text = textOf(bytes, fileName);
+  const { text, remarks } = wholeLines(textOf(bytes, fileName));
   if (text.includes('\0') || !/^\s*v\s/m.test(text)) throw new ModelFileError(`${fileName} is not an OBJ: it has no line of a vertex.`);
   if (/^\s*v\s+.*\b(nan|inf)/im.test(text)) throw new ModelFileError(`${fileName} has vertices whose coordinates are not numbers.`);
   const loader = new OBJLoader(namesOfPictures());
@@ -31,9 +31,33 @@ export function readObj(bytes: Uint8Array, fileName: string, beside: SideFiles):
   const root = parsed(fileName, 'OBJ', () => loader.parse(origin ? movedText(text, origin) : text));
   const unit = guessedUnit(reachOf(root), 'meter');
   const file = modelOfThree(root, fileName, takenAs('OBJ', unit), multiply(Z_UP, scaled(unit)), beside, (name) => (Object.hasOwn(said, name) ? said[name] : undefined)); // prettier-ignore
+  if (remarks.length > 0) file.model = { ...file.model, remarks };
   if (!origin) return file;
   const [x, y, z] = origin.map((v) => v * METRES_OF[unit]) as [number, number, number];
   return { ...file, broughtNear: true, model: { ...file.model, basePoint: { eastM: x, northM: -z, heightM: y, turnDeg: 0 } } };
+}
+
+/** An OBJ without the line that it breaks off in, and without faces that name vertices which it does not have; and what is to be said of that. */
+function wholeLines(text: string): { text: string; remarks: string[] } {
+  const remarks: string[] = [];
+  const broken = new Set<number>();
+  let vertices = 0;
+  for (const { 0: line, 1: first, index } of text.matchAll(/^[ \t]*(v|f)[ \t].*$/gm)) {
+    if (first === 'v') vertices++;
+    else if (line.trim().split(/\s+/).slice(1).some((corner) => Math.abs(Number.parseInt(corner, 10)) > vertices)) broken.add(index); // prettier-ignore
+  }
+  const last = text.lastIndexOf('\n') + 1;
+  const end = /^[ \t]*(v|f)[ \t]+(.*)$/.exec(text.slice(last));
+  if (end && end[2]!.trim().split(/\s+/).length < 3) {
+    broken.delete(last);
+    remarks.push('The file is cut off in the middle of a line: what followed is missing.');
+    text = text.slice(0, last);
+  }
+  if (broken.size > 0) {
+    remarks.push(`The file is not whole: ${broken.size.toLocaleString('en')} of its faces name vertices that it does not have, and are not shown.`); // prettier-ignore
+    text = text.replace(/^[ \t]*f[ \t].*$/gm, (line, index: number) => (broken.has(index) ? '' : line));
+  }
+  return { text, remarks };
 }
 
 /** A round number near the first vertex, if that lies so far out that single precision would blur it. */

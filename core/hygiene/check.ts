@@ -6,6 +6,7 @@ import { multiply, translation } from '../geometry/mat4';
 import { bodyOf, type Body } from './body';
 import { checkCoplanar } from './coplanar';
 import type { Finding } from './finding';
+import { checkLying } from './lying';
 import { checkNaming } from './naming';
 import { checkDuplicates, checkExtent, checkSurfaces } from './surface-checks';
 import { checkWalls } from './walls';
@@ -18,13 +19,14 @@ export interface Progress {
 
 /** All checks over what is shown, one after the other, the quick ones first. `sources` are placed; remedies that were taken count. */
 export function* checkModel(
-  sources: readonly { id: string; model: Model }[],
+  sources: readonly { id: string; name: string; model: Model }[],
   entries: Entries,
   mesh: (key: string) => Mesh | undefined,
 ): Generator<Progress> {
   for (const [i, { id, model }] of sources.entries())
     yield { findings: checkNaming(id, model, entries), done: (0.1 * (i + 1)) / sources.length };
   const bodies: Body[] = [];
+  const names = new Map(sources.map(({ id, name }) => [id, name]));
   for (const { id, model } of sources) {
     const isShown = shownElements(entries, id, model);
     for (const element of model.elements.values()) {
@@ -37,6 +39,7 @@ export function* checkModel(
     }
   }
   const steps = [
+    (all: readonly Body[]) => checkLying(all, names, entries),
     checkDuplicates,
     checkExtent,
     checkSurfaces,

@@ -16,6 +16,8 @@ export const CHECKS = {
   'no-material': 'No material',
   'shared-material': 'Shared materials',
   'missing-pictures': 'Missing pictures',
+  lying: 'Lying on its side',
+  file: 'Files that are not whole',
 } as const;
 export type Check = keyof typeof CHECKS;
 

@@ -9,7 +9,8 @@ import { applyChange, EMPTY_MODEL, type Model } from '../model/model';
 import type { ModelElement } from '../model/schema';
 import { testChange, testElement } from '../model/testing';
 import { effectOf } from '../project/command';
-import { applyChanges, type Entries } from '../project/project';
+import { placedModel, type Placement } from '../project/placement';
+import { applyChanges, entry, type Entries } from '../project/project';
 import { checkModel } from './check';
 import { clip, polygonArea } from './clip';
 import type { Check, Finding } from './finding';
@@ -40,7 +41,7 @@ function modelOf(
 }
 
 function findings(model: Model, entries: Entries = new Map()): Finding[] {
-  return [...checkModel([{ id: 's', model }], entries, (hash) => meshes.get(hash))].flatMap((p) => p.findings);
+  return [...checkModel([{ id: 's', name: 'hut.glb', model }], entries, (hash) => meshes.get(hash))].flatMap((p) => p.findings);
 }
 
 const of = (check: Check, ...args: Parameters<typeof findings>) => findings(...args).filter((f) => f.check === check);
@@ -58,6 +59,47 @@ function wall(id: string, x: number, y: number, length: number, along: 'x' | 'y'
   const mesh = along === 'x' ? box(x, y - 0.1, 0, length, 0.2, height) : box(x - 0.1, y, 0, 0.2, length, height);
   return element(id, mesh, { class: 'Wall' });
 }
+
+describe('a source on its side', () => {
+  /** A room of 6 x 4 x 3 m as it comes when its z axis was taken for glTF's depth: what was up is along -y. */
+  const lying = (slabs: string, walls: string): Model => {
+    const parts: [string, number, number, number, number, number, number][] = [
+      [slabs, 0, 0, -0.2, 6, 4, 0.2], [`${slabs} 2`, 0, 0, 3, 6, 4, 0.2], [walls, 0, 0, 0, 6, 0.2, 3], [`${walls} 2`, 0, 3.8, 0, 6, 0.2, 3], [`${walls} 3`, 0, 0, 0, 0.2, 4, 3],
+    ]; // prettier-ignore
+    return modelOf(parts.map(([id, x, y, z, w, d, h]) => element(id, box(x, -z - h, y, w, h, d))));
+  };
+  const raised = (finding: Finding) => (entry(mended(finding), 'placement/s') as Placement).up;
+
+  it('is seen by what its floors and walls face, and raised by one click', () => {
+    for (const [slabs, walls] of [['Floor', 'Wall'], ['Bodenplatte, Boden', 'Wand außen'], ['Thing', 'Wall'], ['Floor', 'Other']] as const) {
+      const model = lying(slabs, walls);
+      const [finding, ...others] = of('lying', model);
+      expect(others).toEqual([]);
+      expect(finding).toMatchObject({ severity: 'fault', words: expect.stringContaining('hut.glb lies on its side') as string });
+      expect(raised(finding!)).toBe('-y');
+      const placed = placedModel(model, entry(mended(finding!), 'placement/s'));
+      expect(of('lying', placed, mended(finding!))).toEqual([]);
+    } // prettier-ignore
+  });
+
+  it('is none where it stands, lies by its nature, or names nothing and says too little', () => {
+    expect(of('lying', modelOf([element('Floor', box(0, 0, 0, 6, 4, 0.2)), wall('a', 0, 0, 6, 'x'), wall('b', 0, 0, 4, 'y')]))).toEqual([]);
+    expect(of('lying', modelOf([element('Pole', box(0, 0, 0, 6, 0.1, 0.1))]))).toEqual([]);
+    expect(of('lying', lying('Thing', 'Other'))).toEqual([]);
+  });
+
+  it('without names is seen by its proportions', () => {
+    const flat = [0, 7, 14].map((x) => element(`Part ${String(x)}`, box(x, 0, 0, 6, 2.6, 9)));
+    expect(raised(of('lying', modelOf(flat))[0]!)).toBe('-y');
+  });
+});
+
+describe('a file', () => {
+  it('that is not whole says so', () => {
+    const model = applyChange(EMPTY_MODEL, testChange({ remarks: ['hut.obj is cut off.'] }));
+    expect(of('file', model)).toMatchObject([{ severity: 'fault', words: 'hut.obj is cut off.' }]);
+  });
+});
 
 describe('faces in one plane', () => {
   it('are found with their area where they look to one side, and mended by an offset', () => {
@@ -287,7 +329,7 @@ describe('the demo building', () => {
   it('is clean, with either roof', () => {
     for (const roofForm of ['folded', 'pitched'] as const) {
       const model = buildMarramLanding({ ...DEFAULT_PARAMETERS, roofForm });
-      const found = [...checkModel([{ id: 's', model }], new Map(), (hash) => storedMesh(hash)!.mesh)].flatMap((p) => p.findings);
+      const found = [...checkModel([{ id: 's', name: 's', model }], new Map(), (hash) => storedMesh(hash)!.mesh)].flatMap((p) => p.findings);
       expect(found.map((f) => f.words)).toEqual([]);
     }
   });

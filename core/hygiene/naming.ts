@@ -34,7 +34,7 @@ export function checkNaming(source: string, model: Model, entries: Entries): Fin
     id: findingId(check, source, thing), check, severity, words, place: null, sizeM: 0, remedy,
     elements: [...new Set(elements)].map((element) => ({ source, element })),
   }); // prettier-ignore
-  const out: Finding[] = [];
+  const out: Finding[] = (model.remarks ?? []).map((remark) => found('file', 'fault', remark, remark, []));
   for (const [layer, elements] of layers)
     if (DRAWN.test(layer))
       out.push(

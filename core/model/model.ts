@@ -13,6 +13,7 @@ export interface Model {
   readonly presentation: Presentation;
   readonly camera?: Camera | undefined;
   readonly time?: string | undefined;
+  readonly remarks?: readonly string[] | undefined;
 }
 
 export const EMPTY_MODEL: Model = {
@@ -42,6 +43,7 @@ export function applyChange(model: Model, change: ModelChange): Model {
     presentation: change.presentation ?? base.presentation,
     camera: change.camera ?? base.camera,
     time: change.time ?? base.time,
+    remarks: change.remarks ?? base.remarks,
   };
 }
 
@@ -114,6 +116,7 @@ export function snapshotOf(model: Model): ModelChange {
     presentation: model.presentation,
     camera: model.camera,
     time: model.time,
+    remarks: model.remarks && [...model.remarks],
   };
 }
 
@@ -140,6 +143,7 @@ export function differenceOf(before: Model, after: Model): ModelChange {
     presentation: same(before.presentation, after.presentation) ? undefined : after.presentation,
     camera: same(before.camera, after.camera) ? undefined : after.camera,
     time: before.time === after.time ? undefined : after.time,
+    remarks: same(before.remarks ?? [], after.remarks ?? []) ? undefined : [...(after.remarks ?? [])],
   };
 }
 
@@ -159,7 +163,8 @@ export function countChange(change: ModelChange): number {
     (change.basePoint ? 1 : 0) +
     (change.presentation ? 1 : 0) +
     (change.camera ? 1 : 0) +
-    (change.time ? 1 : 0)
+    (change.time ? 1 : 0) +
+    (change.remarks ? 1 : 0)
   );
 }
 

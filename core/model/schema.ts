@@ -209,6 +209,8 @@ export const changeSchema = v.strictObject({
   presentation: v.optional(presentationSchema),
   camera: v.optional(cameraSchema),
   time: v.optional(localTime),
+  /** What is wrong with the file that it was read from, a sentence each. */
+  remarks: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(1000))), v.maxLength(100))),
 });
 export type ModelChange = v.InferOutput<typeof changeSchema>;
 export type ModelChangeInput = v.InferInput<typeof changeSchema>;

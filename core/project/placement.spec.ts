@@ -33,7 +33,9 @@ describe('a placed model', () => {
     near(placed.camera!.target, [8, 20, 32]);
     // Turned anticlockwise by a quarter, what was 12 degrees to the left of y is now 102 to its left.
     expect(placed.site!.trueNorthDeg).toBeCloseTo(-102, 9);
-    near(transformPoint(placementTransform(at({ yUp: true })), [1, 2, 3]), [1, -3, 2]);
+    near(transformPoint(placementTransform(at({ up: 'y' })), [1, 2, 3]), [1, -3, 2]);
+    const tops = { z: [0, 0, 1], y: [0, 1, 0], '-y': [0, -1, 0], x: [1, 0, 0], '-x': [-1, 0, 0] } as const;
+    for (const [up, axis] of Object.entries(tops)) near(transformPoint(placementTransform(at({ up: up as keyof typeof tops })), axis), [0, 0, 1]); // prettier-ignore
   });
 
   it('is the model itself when it stands as it comes, and copies only the elements that an edit changed', () => {

@@ -24,19 +24,30 @@ export const placementSchema = v.strictObject({
   turnDeg: finite,
   /** Above all for files that do not say their unit. */
   scale: v.pipe(finite, v.minValue(1e-6), v.maxValue(1e6)),
-  /** The source's y axis points up. */
-  yUp: v.boolean(),
+  /** Which axis of the source, as it comes, points up. */
+  up: v.picklist(['z', 'y', '-y', 'x', '-x']),
 });
 export type Placement = v.InferOutput<typeof placementSchema>;
 
-export const AS_IT_COMES: Placement = { position: [0, 0, 0], turnDeg: 0, scale: 1, yUp: false };
+export const AS_IT_COMES: Placement = { position: [0, 0, 0], turnDeg: 0, scale: 1, up: 'z' };
+
+const half = Math.SQRT1_2;
+/** What brings an axis to z. */
+const RAISED: Readonly<Record<Placement['up'], Mat4 | undefined>> = {
+  z: undefined,
+  y: Z_UP,
+  '-y': compose([0, 0, 0], [-half, 0, 0, half], [1, 1, 1]),
+  x: compose([0, 0, 0], [0, -half, 0, half], [1, 1, 1]),
+  '-x': compose([0, 0, 0], [0, half, 0, half], [1, 1, 1]),
+};
 
 const radians = (degrees: number) => (degrees * Math.PI) / 180;
 
 /** From the source's coordinates to the project's. */
-export function placementTransform({ position, turnDeg, scale, yUp }: Placement): Mat4 {
+export function placementTransform({ position, turnDeg, scale, up }: Placement): Mat4 {
   const turned = multiply(multiply(translation(...position), rotationZ(radians(turnDeg))), compose([0, 0, 0], [], [scale, scale, scale]));
-  return yUp ? multiply(turned, Z_UP) : turned;
+  const raised = RAISED[up];
+  return raised ? multiply(turned, raised) : turned;
 }
 
 /** Source ids in the order that the project lists them in; the first that has a site says where it stands. */

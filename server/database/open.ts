@@ -27,6 +27,14 @@ const PROJECT: Record<string, Migration> = {
         .execute();
     },
   },
+  '002-which-axis-is-up': {
+    async up(db: Kysely<unknown>) {
+      for (const [before, after] of [['"yUp":true', '"up":"y"'], ['"yUp":false', '"up":"z"']]) {
+        await sql`update entry set value = replace(value, ${before}, ${after}) where key like 'placement/%'`.execute(db);
+        await sql`update history set changes = replace(changes, ${before}, ${after})`.execute(db);
+      }
+    },
+  },
 }; // prettier-ignore
 
 const SOURCES: Record<string, Migration> = {

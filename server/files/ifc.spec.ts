@@ -1,3 +1,4 @@
+import { zipSync } from 'fflate';
 import { cpSync, existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -178,6 +179,13 @@ describe.skipIf(!existsSync(HOUSE))('what the IFC2x3 house says beside its shape
       expect(classifications.map((c) => c.code)).toContain(code);
     }
     expect((await of('nobody')).status).toBe(404);
+  });
+
+  it('is kept where it comes in a zip, too', async () => {
+    const { source } = await imported('properties.zip', zipSync({ 'house.ifc': new Uint8Array(readFileSync(HOUSE)) }, { level: 1 }));
+    const page = await openPage(server);
+    await page.next('sources', (m) => m.sources.some((s) => s.id === source && s.hasProperties));
+    page.close();
   });
 });
 

@@ -13,13 +13,21 @@ const STEPS = [
   'Pick the point where the second one belongs.',
 ];
 
+const AXES: readonly { up: Placement['up']; words: string }[] = [
+  { up: 'z', words: 'z, as it comes' },
+  { up: 'y', words: 'y: it lies on its back' },
+  { up: '-y', words: '−y: it lies on its front' },
+  { up: 'x', words: 'x: it lies on its left side' },
+  { up: '-x', words: '−x: it lies on its right side' },
+];
+
 /** Where one source stands in the project. */
 @Component({
   selector: 'dp-placement-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
   host: { class: 'card-in-row' },
   template: `
-    <form class="fields" data-testid="placement" (change)="set(x.value, y.value, z.value, turn.value, scale.value, up.checked)">
+    <form class="fields" data-testid="placement" (change)="set(x.value, y.value, z.value, turn.value, scale.value, up.value)">
       <label for="place-x">Position, m</label>
       <span class="three">
         <input
@@ -38,14 +46,12 @@ const STEPS = [
       <input #turn id="place-turn" class="form-control form-control-sm mono" type="number" step="any" [value]="shown().turnDeg" />
       <label for="place-scale">Scale</label>
       <input #scale id="place-scale" class="form-control form-control-sm mono" type="number" step="any" min="0" [value]="shown().scale" />
-      <span></span>
-      <span class="form-check m-0">
-        <input #up class="form-check-input" type="checkbox" id="place-up" [checked]="shown().yUp" /><label
-          class="form-check-label"
-          for="place-up"
-          >Its y axis points up</label
-        >
-      </span>
+      <label for="place-up">Upwards is</label>
+      <select #up id="place-up" class="form-select form-select-sm">
+        @for (axis of axes; track axis.up) {
+          <option [value]="axis.up" [selected]="axis.up === shown().up">{{ axis.words }}</option>
+        }
+      </select>
     </form>
     @if (fault()) {
       <p class="fault mb-0" role="alert">{{ fault() }}</p>
@@ -95,6 +101,7 @@ export class PlacementCard {
   /** Which point is to be picked; undefined: none. */
   protected readonly step = signal<number | undefined>(undefined);
   protected readonly words = computed(() => STEPS[this.step() ?? 0]);
+  protected readonly axes = AXES;
   private points: Vec3[] = [];
 
   /** By the first other source whose file says where its origin lies. */
@@ -110,14 +117,14 @@ export class PlacementCard {
     });
   }
 
-  protected set(...[x, y, z, turn, scale, yUp]: [string, string, string, string, string, boolean]): void {
+  protected set(...[x, y, z, turn, scale, up]: [string, string, string, string, string, string]): void {
     const [px, py, pz, turnDeg, factor] = [x, y, z, turn, scale].map(Number) as [number, number, number, number, number];
     const numbers = [x, y, z, turn, scale].every((text) => text.trim() !== '' && Math.abs(Number(text)) <= 1e7);
     if (!numbers || !(factor >= 1e-6 && factor <= 1e6)) {
       this.fault.set('Position, turn and scale are numbers, and the scale is larger than nothing.');
       return;
     }
-    this.place({ position: [px, py, pz], turnDeg, scale: factor, yUp });
+    this.place({ position: [px, py, pz], turnDeg, scale: factor, up: up as Placement['up'] });
   }
 
   protected place(placement: Placement | null): void {
