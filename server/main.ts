@@ -12,6 +12,8 @@ const { values } = parseArgs({
     host: { type: 'string', default: '127.0.0.1' },
     data: { type: 'string', default: 'data' },
     name: { type: 'string', default: 'Untitled' },
+    /** Previews of the finishes that ship are made when they are asked for, and not beforehand. */
+    'no-previews': { type: 'boolean', default: false },
     watch: { type: 'string', multiple: true, default: [] },
     library: {
       type: 'string',
@@ -34,6 +36,7 @@ try {
     name: values.name,
     library: values.library,
     host: values.host,
+    previewsAhead: !values['no-previews'],
     password: process.env['DIAPHANE_PASSWORD'],
   });
   project.server.on('error', (error: NodeJS.ErrnoException) => {

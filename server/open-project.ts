@@ -26,6 +26,8 @@ export interface OpenOptions {
   library: string;
   /** Address that will be listened on. */
   host: string;
+  /** Previews of the finishes that ship are made beforehand. */
+  previewsAhead: boolean;
   /** The owner's password from now on; undefined: as it was set before, if it was. */
   password: string | undefined;
 }
@@ -42,7 +44,7 @@ const LOOPBACK = ['127.0.0.1', 'localhost', '::1', '[::1]'];
 export class StartError extends Error {}
 
 /** Opens a project's data directory and builds the server over it; nothing listens yet. */
-export async function openProject({ data, watch, name, library, host, password }: OpenOptions): Promise<OpenProject> {
+export async function openProject({ data, watch, name, library, host, password, previewsAhead }: OpenOptions): Promise<OpenProject> {
   const directory = path.resolve(data);
   const models = path.join(directory, 'models');
   try {
@@ -89,7 +91,7 @@ export async function openProject({ data, watch, name, library, host, password }
   });
   files.startWatching();
   await prints.advance();
-  void previews.makeAll(FINISHES);
+  if (previewsAhead) void previews.makeAll(FINISHES);
   return {
     server: app.server,
     linkToken,

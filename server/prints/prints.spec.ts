@@ -54,7 +54,7 @@ afterAll(async () => {
 const ORDER: PrintOrder = {
   name: 'North <yard> & "gate"',
   camera: { position: [6, -7, 3], target: [0, 0, 1], focalMm: 35 },
-  width: 160, height: 90, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0, white: SCREEN_WHITE,
+  width: 80, height: 45, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0, white: SCREEN_WHITE,
 }; // prettier-ignore
 
 async function post(body: unknown): Promise<Response> {
@@ -92,7 +92,7 @@ describe('a print', () => {
     expect(await ended(id)).toMatchObject({ state: 'finished', progress: 1, name: ORDER.name, seed: 7, fault: null });
     const png = await pictureOf(id);
     const metadata = await sharp(png).metadata();
-    expect(metadata).toMatchObject({ format: 'png', width: 160, height: 90 });
+    expect(metadata).toMatchObject({ format: 'png', width: 80, height: 45 });
     const xmp = metadata.xmpAsString!;
     for (const piece of [
       '<dp:View>North &lt;yard&gt; &amp; &quot;gate&quot;</dp:View>', '<dp:FocalLengthMm>35<', '<dp:LocalTime>2026-10-16 14:40 Europe/London<',
@@ -115,7 +115,7 @@ describe('a print', () => {
   });
 
   it('that a killed server left goes on where it was, and ends as if nothing had been', async () => {
-    const size = { width: 240, height: 135, quality: 'standard' as const };
+    const size = { width: 112, height: 63, quality: 'standard' as const };
     const whole = await order(size);
     await ended(whole);
     const reference = await pixels(await pictureOf(whole));
@@ -146,7 +146,7 @@ describe('a print', () => {
   });
 
   it('tells the seconds that are left while it renders', async () => {
-    const id = await order({ width: 640, height: 360, quality: 'fine' });
+    const id = await order({ width: 320, height: 180, quality: 'fine' });
     const message = await page.next('prints', (m) => m.prints.some((p) => p.id === id && p.progress > 0 && p.secondsLeft !== null));
     const print = message.prints.find((p) => p.id === id)!;
     expect(print.secondsLeft).toBeGreaterThan(0);
@@ -175,7 +175,7 @@ describe('a walk', () => {
     expect(Object.keys(files)).toEqual(['about.json', '00001.png', '00002.png', '00003.png', '00004.png', '00005.png']);
     expect(JSON.parse(strFromU8(files['about.json']!))).toMatchObject({ FramesPerSecond: '25', Frames: '5', View: ORDER.name });
     const moving = await sharp(Buffer.from(await (await fetch(`${server.url}/api/prints/${id}/moving.webp`)).arrayBuffer())).metadata();
-    expect(moving).toMatchObject({ format: 'webp', pages: 5, delay: [40, 40, 40, 40, 40], width: 160 });
+    expect(moving).toMatchObject({ format: 'webp', pages: 5, delay: [40, 40, 40, 40, 40], width: 80 });
     expect((await fetch(`${server.url}/api/prints/${id}/picture.png`)).status).toBe(404);
     // Nothing is left beside them, and nothing at all once it is deleted.
     expect(existsSync(path.join(folder, 'prints', `${id}.frames`))).toBe(false);
@@ -220,7 +220,7 @@ describe('a walk', () => {
   });
 
   it('that a killed server left goes on with the picture it was at, and ends as if nothing had been', async () => {
-    const wanted = { walk: { ...WALK, stops: [...stops] }, width: 192, height: 108 };
+    const wanted = { walk: { ...WALK, stops: [...stops] }, width: 96, height: 54 };
     const whole = await order(wanted);
     await ended(whole);
     const reference = await framesOf(whole);

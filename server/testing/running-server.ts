@@ -46,7 +46,7 @@ export function firstJson<T>(child: ChildProcess): Promise<T> {
 export async function startServer(data: string, ...extra: string[]): Promise<RunningServer> {
   const child = spawn(
     'node',
-    [path.join(DIST, 'server.mjs'), '--port', '0', '--data', data, '--name', 'Test', '--library', `${data}-library`, ...extra],
+    [path.join(DIST, 'server.mjs'), '--port', '0', '--data', data, '--name', 'Test', '--library', `${data}-library`, '--no-previews', ...extra],
     {
       stdio: ['ignore', 'pipe', 'inherit'],
     },

@@ -138,6 +138,23 @@ export const NORMAL_FROM_TWO = THREE.ShaderChunk.normal_fragment_maps.replaceAll
 );
 
 /**
+ * Light of lamps and sun that facets mirror more than once leaves widely spread, as in the kernel (Kulla & Conty 2017), and not the way of
+ * what they mirror once.
+ */
+const BETWEEN_FACETS = THREE.ShaderChunk.lights_physical_pars_fragment.replace(
+  'reflectedLight.directSpecular += irradiance * specularBRDF * material.multiScatteringCompensation;',
+  /* glsl */ `
+  vec2 ofLight = texture2D( dfgLUT, vec2( material.roughness, dotNL ) ).rg;
+  // The mean over the hemisphere is near that of this direction.
+  vec2 ofAll = texture2D( dfgLUT, vec2( material.roughness, 0.6 ) ).rg;
+  float kept = ofAll.x + ofAll.y;
+  vec3 each = mix( material.specularColorBlended, vec3( 1.0 ), 1.0 / 21.0 );
+  vec3 again = each * each * kept / ( 1.0 - each * ( 1.0 - kept ) );
+  float lost = ( 1.0 - material.dfg.x - material.dfg.y ) * ( 1.0 - ofLight.x - ofLight.y ) / max( 0.001, 1.0 - kept );
+  reflectedLight.directSpecular += irradiance * ( specularBRDF + again * lost * RECIPROCAL_PI );`,
+);
+
+/**
  * Our surface map holds normal x and y in red and green, roughness in blue; three expects them elsewhere. What is mirrored
  * comes from the sky map.
  */
@@ -165,6 +182,7 @@ export function adaptShader(
       `${THREE.ShaderChunk.roughnessmap_fragment.replace('texelRoughness.g', 'texelRoughness.b')}\n${over(material, 'surface', (texel) => `roughnessFactor *= ${texel}.b;`)}`,
     )
     .replace('#include <metalnessmap_fragment>', sharedFactors(material))
+    .replace('#include <lights_physical_pars_fragment>', BETWEEN_FACETS)
     .replace(
       '#include <lights_physical_fragment>',
       THREE.ShaderChunk.lights_physical_fragment
