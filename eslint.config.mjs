@@ -2,6 +2,32 @@ import eslint from '@eslint/js';
 import angular from 'angular-eslint';
 import tseslint from 'typescript-eslint';
 
+/** The folders in their order (docs/architecture.md): none imports from one that stands after it. Names in one line are of one height. */
+const ROOMS = [
+  'core/geometry', 'core/image', 'core/finish', 'core/model', 'core/camera', 'core/lamp', 'core/sky', 'core/project', 'core/scene', 'core/photo', 'core/kernel',
+  'core/denoise', 'core/living', 'core/render', 'core/formats', 'core/hygiene', 'files', 'link', 'author', 'server', 'web',
+]; // prettier-ignore
+/** Files that read from a disk, or draw, though they stand in the core: what tests share. */
+const TESTS = ['**/*.spec.ts', '**/testing.ts', '**/testing/**', 'core/kernel/furnace.ts', 'core/kernel/test-face.ts'];
+
+function rooms() {
+  return ROOMS.map((room, at) => {
+    const below = ROOMS.slice(at + 1).map((name) => (name.startsWith('core/') ? `**/${name.slice(5)}/**` : `**/../${name}/**`));
+    const outside = room.startsWith('core/') ? ['node:*', '@angular/*', 'express', ...(room === 'core/formats' ? [] : ['three'])] : [];
+    const patterns = room.startsWith('core/') ? [...below, ...outside] : below.filter((pattern) => pattern.startsWith('**/../'));
+    return {
+      files: [`${room}/**/*.ts`],
+      ignores: TESTS,
+      rules: {
+        'no-restricted-imports': [
+          'error',
+          { patterns: patterns.map((group) => ({ group: [group], message: `${room} stands before it: see docs/architecture.md.` })) },
+        ],
+      },
+    };
+  });
+}
+
 export default tseslint.config(
   { ignores: ['dist/', 'node_modules/', '.angular/', 'core/kernel/assembly/', 'author/page/', 'coverage/'] },
   eslint.configs.recommended,
@@ -23,25 +49,7 @@ export default tseslint.config(
     files: ['web/**/*.html'],
     extends: [...angular.configs.templateRecommended],
   },
-  // The boundary rule: the core knows nobody.
-  {
-    files: ['core/**/*.ts'],
-    ignores: ['**/*.spec.ts', 'core/kernel/testing.ts', 'core/denoise/testing.ts'],
-    rules: {
-      'no-restricted-imports': [
-        'error',
-        { patterns: ['**/server/**', '**/web/**', '**/author/**', 'node:*', '@angular/*', 'express', 'three'] },
-      ],
-    },
-  },
-  // Three's parsers of model files draw nothing.
-  {
-    files: ['core/formats/*.ts'],
-    ignores: ['**/*.spec.ts'],
-    rules: {
-      'no-restricted-imports': ['error', { patterns: ['**/server/**', '**/web/**', '**/author/**', 'node:*', '@angular/*', 'express'] }],
-    },
-  },
+  ...rooms(),
   {
     files: ['**/*.mjs'],
     languageOptions: {

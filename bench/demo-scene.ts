@@ -6,8 +6,9 @@ import { DEFAULT_PARAMETERS } from '../author/model/parameters';
 import { cameraFrame } from '../core/camera/camera';
 import { decodeMaps, mapSetOf } from '../core/finish/maps/generate';
 import type { MapSet } from '../core/finish/maps/texture-image';
-import { dressMesh, type DressedMesh } from '../core/geometry/dress';
-import { SceneMemory, type SceneAssets } from '../core/kernel/scene-memory';
+import { prepareMesh, type PreparedMesh } from '../core/geometry/prepare-mesh';
+import { SceneMemory } from '../core/kernel/scene-memory';
+import type { SceneAssets } from '../core/scene/rendered-scene';
 import { kernelModule } from '../core/kernel/testing';
 import { setLivingScene } from '../core/living/with-blades';
 import { Denoiser } from '../core/denoise/denoiser';
@@ -46,23 +47,23 @@ export function demoStage(): DemoStage {
   const sources = [{ id: 'demo', model }];
   const memory = new SceneMemory(kernelModule());
   const pool = nodePool(memory);
-  const worn = assets();
+  const assigned = assets();
   const look = ({ camera, sun }: DemoView, aspect: number) => {
     const entries = new Map<string, unknown>([['sun', sun], ['follow', { ...DEFAULT_FOLLOW, time: false }]]); // prettier-ignore
     memory.setSky(clearSky(skyInputOf(momentOf([model], entries))));
     const frame = cameraFrame(model.cameras.get(camera)!, aspect);
-    setLivingScene(memory, compileScene(sources, entries), worn, frame);
+    setLivingScene(memory, compileScene(sources, entries), assigned, frame);
     memory.camera(frame);
   };
   return { memory, pool, denoiser: new Denoiser(pool, denoiserWeights), look };
 }
 
 function assets(): SceneAssets {
-  const meshes = new Map<string, DressedMesh>();
+  const meshes = new Map<string, PreparedMesh>();
   const maps = new Map<string, MapSet>();
   return {
     mesh: (hash) => {
-      if (!meshes.has(hash)) meshes.set(hash, dressMesh(storedMesh(hash)!.mesh));
+      if (!meshes.has(hash)) meshes.set(hash, prepareMesh(storedMesh(hash)!.mesh));
       return meshes.get(hash);
     },
     maps: (name) => {

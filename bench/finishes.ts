@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { dressMesh } from '../core/geometry/dress';
+import { prepareMesh } from '../core/geometry/prepare-mesh';
 import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule } from '../core/kernel/testing';
 import { applyChange, EMPTY_MODEL } from '../core/model/model';
@@ -46,11 +46,11 @@ report({ name: 'finishes.shipped', value: FINISHES.length, unit: '', comparedWit
 
 /** Of a scene in which so many elements get another finish: from the decision to the kernel's memory, and how much less that is than placing them. */
 function kernelUpdate(count: number): { assignMs: number; placeMs: number } {
-  // Every `count / ELEMENTS`-th element wears the material that gets the finish.
+  // Every `count / ELEMENTS`-th element has the material that gets the finish.
   const change = v.parse(changeSchema, bigSnapshot(count, count / ELEMENTS));
   const sources = [{ id: 'big', model: applyChange(EMPTY_MODEL, change) }];
-  const dressed = new Map(shapes.map((shape, i) => [hashes[i]!, dressMesh(shape)]));
-  const assets = { mesh: (key: string) => dressed.get(key), maps: () => undefined };
+  const prepared = new Map(shapes.map((shape, i) => [hashes[i]!, prepareMesh(shape)]));
+  const assets = { mesh: (key: string) => prepared.get(key), maps: () => undefined };
   const [compiler, sender, receiver] = [new SceneCompiler(), new SceneSender(), new SceneReceiver()];
   const memory = new SceneMemory(kernelModule());
   const to = (finish: string) => {

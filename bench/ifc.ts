@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { startIfc } from '../core/formats/ifc-parser';
-import { dressMesh, type DressedMesh } from '../core/geometry/dress';
+import { prepareMesh, type PreparedMesh } from '../core/geometry/prepare-mesh';
 import { decodeMesh, emptyBounds, meshBounds, type Bounds } from '../core/geometry/mesh';
 import { transformPoint } from '../core/geometry/mat4';
 import { cameraFrame } from '../core/camera/camera';
@@ -24,13 +24,13 @@ import { median, report } from './report';
 
 /**
  * From the file's bytes to the first developed picture, as the picture's refinement shows it, against the parser alone. The file
- * is read in the server's own thread for that, and its meshes are dressed and their trees built while it reads on.
+ * is read in the server's own thread for that, and its meshes are prepared and their trees built while it reads on.
  */
 
 const HOUSE = '/usr/share/assimp/models/IFC/AC14-FZK-Haus.ifc';
 const [WIDTH, HEIGHT] = [640, 360];
 /** Of the first picture, as it is shown while there is no other. */
-const GLANCE_WIDTH = 192;
+const PREVIEW_WIDTH = 192;
 const TURNS = 60;
 if (!existsSync(HOUSE)) {
   console.error('The house is not installed: apt-get install assimp-testmodels.');
@@ -66,14 +66,14 @@ async function firstPicture(): Promise<number> {
     parts.set(part, [...(parts.get(part) ?? []), now - last]);
     last = now;
   };
-  const dressed = new Map<string, DressedMesh>();
+  const prepared = new Map<string, PreparedMesh>();
   const boundsOf = new Map<string, Bounds>();
   const bounds = emptyBounds();
   const model = await read((hash, blob) => {
     const mesh = decodeMesh(blob);
     if (typeof mesh === 'string') return;
-    const ready = dressMesh(mesh);
-    dressed.set(hash, ready);
+    const ready = prepareMesh(mesh);
+    prepared.set(hash, ready);
     boundsOf.set(hash, meshBounds(mesh.positions));
     memory.placeMesh(hash, ready);
   });
@@ -86,7 +86,7 @@ async function firstPicture(): Promise<number> {
       bounds.max[i] = Math.max(bounds.max[i]!, c);
     }); // prettier-ignore
   }
-  memory.setScene(scene, { mesh: (key) => dressed.get(key), maps: () => undefined });
+  memory.setScene(scene, { mesh: (key) => prepared.get(key), maps: () => undefined });
   done('place');
   const target = bounds.min.map((v, i) => (v + bounds.max[i]!) / 2) as [number, number, number];
   const size = Math.max(bounds.max[0] - bounds.min[0], bounds.max[1] - bounds.min[1]);
@@ -95,9 +95,14 @@ async function firstPicture(): Promise<number> {
     WIDTH / HEIGHT,
   );
   moving.forget();
-  const glance = (await moving.frame(camera, WIDTH / HEIGHT, { width: GLANCE_WIDTH }))!;
+  const previewPass = (await moving.frame(camera, WIDTH / HEIGHT, { width: PREVIEW_WIDTH }))!;
   done('render');
-  develop(glance.radiance, glance.width, { ev100: 13, white: SCREEN_WHITE }, new Uint8Array(glance.width * glance.height * 4));
+  develop(
+    previewPass.radiance,
+    previewPass.width,
+    { ev100: 13, white: SCREEN_WHITE },
+    new Uint8Array(previewPass.width * previewPass.height * 4),
+  );
   done('develop');
   return performance.now() - start;
 }

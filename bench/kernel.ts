@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import * as THREE from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
-import type { DressedMesh } from '../core/geometry/dress';
+import type { PreparedMesh } from '../core/geometry/prepare-mesh';
 import { IDENTITY } from '../core/geometry/mat4';
 import { SceneMemory } from '../core/kernel/scene-memory';
 import { kernelModule, matt, uniformSky } from '../core/kernel/testing';
@@ -15,7 +15,7 @@ import { room } from './room';
 
 const RAYS = 200_000;
 
-function placed(mesh: DressedMesh): SceneMemory {
+function placed(mesh: PreparedMesh): SceneMemory {
   const scene = new SceneMemory(kernelModule());
   scene.setSky(uniformSky(100));
   const instance = {
@@ -79,7 +79,7 @@ function ours(scene: SceneMemory, rays: Float32Array): () => Run {
   return () => best(() => scene.kernel.traceBatch(at, RAYS, 0), 5);
 }
 
-function javascript(mesh: DressedMesh, rays: Float32Array): () => Run {
+function javascript(mesh: PreparedMesh, rays: Float32Array): () => Run {
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.BufferAttribute(mesh.positions, 3));
   geometry.setIndex(new THREE.BufferAttribute(mesh.indices.slice(), 1));
@@ -98,7 +98,7 @@ function javascript(mesh: DressedMesh, rays: Float32Array): () => Run {
 }
 
 /** Embree in a program of its own; undefined where its headers are not installed. */
-function native(mesh: DressedMesh, rays: Float32Array, folder: string): (() => Run) | undefined {
+function native(mesh: PreparedMesh, rays: Float32Array, folder: string): (() => Run) | undefined {
   if (!existsSync('/usr/include/embree3/rtcore.h')) return undefined;
   const program = path.join(folder, 'embree');
   if (!existsSync(program)) execFileSync('g++', ['-O3', '-march=native', '-o', program, 'bench/embree.cpp', '-lembree3']);
@@ -126,7 +126,7 @@ function compare(our: () => Run, other: () => Run, rounds: number): { our: Run; 
 }
 
 /** Seconds that two samples of a path-traced picture of the room take. */
-async function pictureSeconds(mesh: DressedMesh, threads: number): Promise<number> {
+async function pictureSeconds(mesh: PreparedMesh, threads: number): Promise<number> {
   const scene = placed(mesh);
   scene.camera({ origin: [-5.5, 0.1, 1.6], forward: [1, 0, 0], right: [0, -0.7, 0], up: [0, 0, 0.4] });
   const [width, height] = [480, 270];

@@ -1,9 +1,9 @@
-import { dressMesh, type DressedMesh } from '../core/geometry/dress';
+import { prepareMesh, type PreparedMesh } from '../core/geometry/prepare-mesh';
 import { MeshBuilder } from '../core/geometry/shapes';
 import { random } from '../core/random';
 
 /** A furnished room of about 280,000 triangles: shell, spheres, bars and boxes of all sizes. */
-export function room(): DressedMesh {
+export function room(): PreparedMesh {
   const r = random(3);
   const b = new MeshBuilder();
   b.box([-6, -4, -0.2], [6, 4, 0])
@@ -23,5 +23,5 @@ export function room(): DressedMesh {
     const p = [r() * 11 - 5.5, r() * 7 - 3.5, r() * 2.5] as const;
     b.box(p, [p[0] + 0.05 + r() * 0.4, p[1] + 0.05 + r() * 0.4, p[2] + 0.05 + r() * 0.3]);
   }
-  return dressMesh(b.build());
+  return prepareMesh(b.build());
 }

@@ -220,7 +220,7 @@ it('rows are worked on together, replaced everywhere, ruled by name; the library
   for (let i = 0; i < 5; i++) await page.getByRole('button', { name: 'Undo' }).click();
 });
 
-it('a photograph becomes a finish: straightened by its corners, at true size, worn by the open row; what is no photograph is refused', async () => {
+it('a photograph becomes a finish: straightened by its corners, at true size, assigned by the open row; what is no photograph is refused', async () => {
   const page = await stage.sheet('Finishes');
   await modelArrived(page);
   await page.locator('[data-material=plinth] .opener').click();

@@ -55,11 +55,11 @@ interface Placed {
   at: readonly number[];
 }
 
-/** What a source material says of itself; it then wears no finish. Its pictures are PNG files. */
+/** What a source material says of itself; it then has no finish. Its pictures are PNG files. */
 type Own = Readonly<Record<string, { look: object; texture: Readonly<Record<string, Buffer>>; lay?: object }>>;
 const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
-/** Links a scene of its own, each thing wearing its finish or its material's own looks, seen from its camera. */
+/** Links a scene of its own, each thing with its finish or its material's own looks, seen from its camera. */
 async function link(source: string, things: readonly Placed[], camera: object, own: Own = {}): Promise<void> {
   const author = await openAuthor(server);
   author.send({ type: 'hello', protocol: 1, token: server.token, source: { id: source, name: source, tool: 'Test' } });
@@ -250,7 +250,7 @@ const half = (left: string, right: string) =>
 const corners = new Float32Array([-0.5, -0.5, 0, 0.5, -0.5, 0, 0.5, 0.5, 0, -0.5, 0.5, 0]);
 const tile: Mesh = { positions: corners, indices: new Uint32Array([0, 1, 2, 0, 2, 3]) };
 
-/** Tiles of a metre in a row wear what they say of themselves: the right half has to differ from the left one alike in both pictures. */
+/** Tiles of a metre in a row have what they say of themselves: the right half has to differ from the left one alike in both pictures. */
 async function expectAlikeInPlaces(own: Own, mesh: Mesh): Promise<void> {
   const names = Object.keys(own);
   const middle = (names.length - 1) * 0.55;

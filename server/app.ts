@@ -15,6 +15,8 @@ import { serveAuthor, type LinkContext } from './link-endpoint';
 import { dropSilent } from './heartbeat';
 import { LiveHub, type LiveContext } from './live-hub';
 import { findFindings } from './hygiene/findings';
+import { earlierModel, elementProperties, fileTaken, printOrdered, replacementOffer, revisionList } from '../core/project/answers';
+import { refuse, reply } from './reply';
 import { snapshotOf } from '../core/model/model';
 import { modelAsGlb } from './model-export';
 import type { PersonalLibrary } from './personal-library';
@@ -50,7 +52,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   app.use(securityHeaders);
   app.use((request, response, next) => {
     if (isCalledByName(request, context.hosts)) next();
-    else response.status(403).json({ message: 'This server does not answer to that name.' });
+    else refuse(response, 403, 'This server does not answer to that name.');
   });
   app.use(['/api', '/sign-in', '/sign-out'], sameOriginOnly);
   if (context.owner) signInRoutes(app, context.owner);
@@ -73,7 +75,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   });
   app.use(express.static(WEB_DIRECTORY, { index: 'index.html' }));
   app.use('/api', (_, response) => {
-    response.status(404).json({ message: 'There is nothing at this address.' });
+    refuse(response, 404, 'There is nothing at this address.');
   });
   app.get('/{*path}', (_, response) => {
     response.sendFile(path.join(WEB_DIRECTORY, 'index.html'));
@@ -123,7 +125,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
 function blobRoutes(app: express.Express, { blobs }: AppContext): void {
   app.get('/api/blobs/:hash', async (request, response) => {
     const bytes = await blobs.get(request.params.hash);
-    if (!bytes) response.status(404).json({ message: 'There is no such blob.' });
+    if (!bytes) refuse(response, 404, 'There is no such blob.');
     else response.set('Cache-Control', FOR_EVER).type('application/octet-stream').send(bytes);
   });
   // Many blobs in one answer: for each, 32 bytes of hash, its length as u32, its bytes.
@@ -150,7 +152,7 @@ function blobRoutes(app: express.Express, { blobs }: AppContext): void {
 function printRoutes(app: express.Express, { prints, project, sources }: AppContext): void {
   app.param('print', (_, response, next, print: string) => {
     if (isPrintId(print)) next();
-    else response.status(404).json({ message: 'There is no such picture.' });
+    else refuse(response, 404, 'There is no such picture.');
   });
   app.post('/api/prints', async (request, response) => {
     const order = v.safeParse(printOrderSchema, request.body);
@@ -159,8 +161,8 @@ function printRoutes(app: express.Express, { prints, project, sources }: AppCont
       return;
     }
     const spec = specOf(order.output, project, sources);
-    if (spec.scene.instances.length === 0) response.status(409).json({ message: 'There is nothing to print yet: link a model first.' });
-    else response.status(201).json({ id: await prints.order(spec) });
+    if (spec.scene.instances.length === 0) refuse(response, 409, 'There is nothing to print yet: link a model first.');
+    else reply(response, printOrdered, { id: await prints.order(spec) }, 201);
   });
   app.post('/api/prints/:print/cancel', async (request, response) => {
     await prints.cancel(request.params.print);
@@ -173,17 +175,18 @@ function printRoutes(app: express.Express, { prints, project, sources }: AppCont
   app.get('/api/prints/:print/:file', (request, response) => {
     const name = Object.keys(PRINT_FILES).find((known) => known === request.params.file) as PrintFile | undefined;
     const file = name && prints.fileOf(request.params.print, name);
-    if (!file) response.status(404).json({ message: 'There is no such picture.' });
+    if (!file) refuse(response, 404, 'There is no such picture.');
     else response.sendFile(file);
   });
 }
 
 function fileRoutes(app: express.Express, { files }: AppContext): void {
   const wholeFile = express.raw({ type: 'application/octet-stream', limit: MAX_FILE_BYTES });
-  const takeFile = async (
+  const takeFile = async <S extends v.GenericSchema>(
     request: express.Request,
     response: express.Response,
-    take: (name: string, bytes: Buffer) => Promise<object>,
+    take: (name: string, bytes: Buffer) => Promise<v.InferOutput<S> | { fault: string }>,
+    schema: S,
     status: number,
   ) => {
     const name = typeof request.query['name'] === 'string' ? request.query['name'] : 'model.ifc';
@@ -193,21 +196,21 @@ function fileRoutes(app: express.Express, { files }: AppContext): void {
       return;
     }
     const result = await take(name, body);
-    if ('fault' in result) response.status(422).json({ message: result.fault });
-    else response.status(status).json(result);
+    if (hasFault(result)) refuse(response, 422, result.fault);
+    else reply(response, schema, result, status);
   };
   app.post('/api/sources/file', wholeFile, async (request, response) => {
-    await takeFile(request, response, (name, bytes) => files.upload(name, bytes), 201);
+    await takeFile(request, response, (name, bytes) => files.upload(name, bytes), fileTaken, 201);
   });
   // A file that is to take a source's place: first what that would mean, then the deed.
   app.post('/api/sources/:source/offer', wholeFile, async (request, response) => {
     const { source } = request.params;
-    await takeFile(request, response, (name, bytes) => files.offer(source, name, bytes), 200);
+    await takeFile(request, response, (name, bytes) => files.offer(source, name, bytes), replacementOffer, 200);
   });
   app.post('/api/sources/:source/offer/:number/take', async (request, response) => {
     const result = await files.take(request.params.source, Number(request.params.number));
-    if ('fault' in result) response.status(409).json({ message: result.fault });
-    else response.status(201).json(result);
+    if ('fault' in result) refuse(response, 409, result.fault);
+    else reply(response, fileTaken, result, 201);
   });
   app.post('/api/sources/watch', async (request, response) => {
     const asked = v.safeParse(pathSchema, request.body);
@@ -216,37 +219,43 @@ function fileRoutes(app: express.Express, { files }: AppContext): void {
       return;
     }
     const result = await files.addPath(asked.output.path);
-    if ('fault' in result) response.status(422).json({ message: result.fault });
-    else response.status(201).json(result);
+    if ('fault' in result) refuse(response, 422, result.fault);
+    else reply(response, fileTaken, result, 201);
   });
 }
 
 function revisionRoutes(app: express.Express, { sources }: AppContext): void {
   app.get('/api/sources/:source/revisions', async (request, response) => {
-    response.set('Cache-Control', 'no-store').json(await sources.revisions(request.params.source));
+    response.set('Cache-Control', 'no-store');
+    reply(response, revisionList, await sources.revisions(request.params.source));
   });
   app.get('/api/sources/:source/revisions/:revision', async (request, response) => {
     const model = await sources.modelAt(request.params.source, Number(request.params.revision));
-    if (!model) response.status(404).json({ message: 'There is no such revision.' });
-    else response.json(snapshotOf(model));
+    if (!model) refuse(response, 404, 'There is no such revision.');
+    else reply(response, earlierModel, snapshotOf(model));
   });
 }
 
 function propertyRoutes(app: express.Express, { sources, blobs }: AppContext): void {
   // One file's properties at a time: the last one that was asked for stays parsed.
-  let last: { hash: string; all: Promise<Record<string, unknown>> } | undefined;
+  let last: { hash: string; all: Promise<Record<string, v.InferOutput<typeof elementProperties>>> } | undefined;
   app.get('/api/sources/:source/properties', async (request, response) => {
     const hash = sources.propertiesOf(request.params.source);
     const element = request.query['element'];
     if (hash === null || typeof element !== 'string') {
-      response.status(404).json({ message: 'Nothing more is known of this element.' });
+      refuse(response, 404, 'Nothing more is known of this element.');
       return;
     }
     if (last?.hash !== hash)
-      last = { hash, all: blobs.get(hash).then((bytes) => (bytes ? (JSON.parse(bytes.toString()) as Record<string, unknown>) : {})) };
+      last = {
+        hash,
+        all: blobs
+          .get(hash)
+          .then((bytes) => (bytes ? (JSON.parse(bytes.toString()) as Record<string, v.InferOutput<typeof elementProperties>>) : {})),
+      };
     const all = await last.all;
-    if (Object.hasOwn(all, element)) response.json(all[element]);
-    else response.status(404).json({ message: 'Nothing more is known of this element.' });
+    if (Object.hasOwn(all, element)) reply(response, elementProperties, all[element]!);
+    else refuse(response, 404, 'Nothing more is known of this element.');
   });
 }
 
@@ -271,7 +280,7 @@ function hygieneRoutes(app: express.Express, { project, sources, blobs }: AppCon
 function exportRoutes(app: express.Express, { project, sources, blobs, projectName }: AppContext): void {
   app.get('/api/export/model.glb', async (_, response) => {
     const glb = await modelAsGlb(project, sources, blobs);
-    if (!glb) response.status(404).json({ message: 'There is no model to hand over yet.' });
+    if (!glb) refuse(response, 404, 'There is no model to hand over yet.');
     else
       response
         .attachment(`${projectName}.glb`)
@@ -314,8 +323,10 @@ function isSameOrigin(request: IncomingMessage): boolean {
 
 function sameOriginOnly(request: Request, response: Response, next: NextFunction): void {
   if (request.headers.origin === undefined || isSameOrigin(request)) next();
-  else response.status(403).json({ message: 'Pages of another origin may not use this server.' });
+  else refuse(response, 403, 'Pages of another origin may not use this server.');
 }
+
+const hasFault = (result: unknown): result is { fault: string } => typeof result === 'object' && result !== null && 'fault' in result;
 
 function answerErrors(error: unknown, _: Request, response: Response, next: NextFunction): void {
   if (response.headersSent) {

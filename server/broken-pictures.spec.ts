@@ -1,7 +1,7 @@
 import path from 'node:path';
 import sharp from 'sharp';
 import { afterAll, expect, it } from 'vitest';
-import { pictureMapsName } from '../core/finish/maps/pictures';
+import { pictureMapsName } from '../core/scene/material-pictures';
 import { applyChange, EMPTY_MODEL } from '../core/model/model';
 import { testChange, testElement } from '../core/model/testing';
 import { BlobStore } from './blobs';

@@ -5,7 +5,7 @@ import { afterAll, expect, it } from 'vitest';
 import { ownFinish, type Finish } from '../core/finish/finish';
 import { FINISHES } from '../core/finish/library';
 import { encodeMaps, generateMaps, KEPT_MAPS } from '../core/finish/maps/generate';
-import { pictureMapsName } from '../core/finish/maps/pictures';
+import { pictureMapsName } from '../core/scene/material-pictures';
 import { BlobStore } from './blobs';
 import { packFinishes, readPackage } from './finish-package';
 import { removeFolder, temporaryFolder } from './testing/running-server';

@@ -3,8 +3,8 @@ import sharp from 'sharp';
 import * as v from 'valibot';
 import { completeFinish, finishSchema, ownFinish, PLAIN_FINISH, type Finish } from '../core/finish/finish';
 import { encodeMaps, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
-import { picturesOf } from '../core/finish/maps/pictures';
-import { metalShares } from '../core/finish/maps/shares';
+import { picturesOf } from '../core/scene/material-pictures';
+import { metalShares } from '../core/finish/maps/packed-factors';
 import type { TextureImage } from '../core/finish/maps/texture-image';
 import { isShowable } from '../core/formats/model-builder';
 import type { BlobStore } from './blobs';
@@ -22,7 +22,7 @@ const PICTURES = [
   { file: 'normal.png', from: 'surface', channels: [0, 1] },
   { file: 'roughness.png', from: 'surface', channels: [2] },
   { file: 'height.png', from: 'surface', channels: [3] },
-  { file: 'metalness.png', from: 'shares', channels: [0] },
+  { file: 'metalness.png', from: 'packedFactors', channels: [0] },
 ] as const;
 
 /** Where the pictures of a linked model lie, named by their hashes. */
@@ -139,5 +139,5 @@ async function mapsFrom(named: string | null, read: (picture: string) => Uint8Ar
   })); // prettier-ignore
   for (let i = 0; i < surface.length; i += 4)
     surface.set([normal?.[i] ?? 128, normal?.[i + 1] ?? 128, roughness?.[i] ?? 255, height?.[i] ?? 128], i);
-  return `${KEPT_MAPS}${await blobs.put(encodeMaps({ size, base, surface, ...(metalness && { shares: metalShares(metalness, 0) }) }))}`;
+  return `${KEPT_MAPS}${await blobs.put(encodeMaps({ size, base, surface, ...(metalness && { packedFactors: metalShares(metalness, 0) }) }))}`;
 }

@@ -1,10 +1,8 @@
 import path from 'node:path';
-import sharp from 'sharp';
 import express from 'express';
 import { finishMark, type Finish } from '../core/finish/finish';
 import { FINISHES } from '../core/finish/library';
 import { encodeMaps, isMapSet, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
-import { swatchPixels } from '../core/finish/swatch';
 import { allFinishes, findFinish } from '../core/project/project';
 import type { BlobStore } from './blobs';
 import { MAPS_DIRECTORY } from './dist-paths';
@@ -15,13 +13,13 @@ import { packFinishes, readPackage } from './finish-package';
 import type { PersonalLibrary } from './personal-library';
 import { readMapSet } from './photo/map-set';
 import { MAX_PHOTO_BYTES, readPhotograph } from './photo/photograph';
-import { loadMaps } from './scene-assets';
+import { finishesRead, libraryKept, libraryList, mapSetKept, mapSetRead, previewProgress } from '../core/project/answers';
+import { refuse, reply } from './reply';
+import { swatchOf } from './swatch';
 
-const SWATCH_SIDE = 64;
 const MAX_ZIP_BYTES = 300 * 1024 * 1024;
 /** Three maps of 2048 pixels square. */
 const MAX_MAP_SET_BYTES = 4 + 3 * 2048 * 2048 * 4;
-const MAX_SWATCHES = 2000;
 
 /** Map sets, and pictures of finishes: flat swatches at once, test cards by the light kernel as they get ready. */
 export function finishRoutes(
@@ -31,7 +29,7 @@ export function finishRoutes(
   libraryRoutes(app, { project, blobs, library });
   app.get('/api/maps/:name', (request, response) => {
     const { name } = request.params;
-    if (!MAP_NAMES.includes(name)) response.status(404).json({ message: 'There is no such map set.' });
+    if (!MAP_NAMES.includes(name)) refuse(response, 404, 'There is no such map set.');
     else
       response.sendFile(path.join(MAPS_DIRECTORY, `${name}.maps`), {
         maxAge: 3600_000,
@@ -42,47 +40,47 @@ export function finishRoutes(
   app.post('/api/photograph', express.raw({ type: 'application/octet-stream', limit: MAX_PHOTO_BYTES }), async (request, response) => {
     const { name, body } = uploaded(request, 'The picture');
     const photo = await readPhotograph(name, body);
-    if ('fault' in photo) response.status(422).json({ message: photo.fault });
+    if ('fault' in photo) refuse(response, 422, photo.fault);
     else response.set('Diaphane-Remark', encodeURIComponent(photo.remark)).type('png').send(photo.png);
   });
   // The project's own finishes, out and in.
   app.get('/api/own-finishes.zip', async (_, response) => {
     const own = ownFinishes(project);
-    if (own.length === 0) response.status(404).json({ message: 'This project has no finishes of its own yet.' });
+    if (own.length === 0) refuse(response, 404, 'This project has no finishes of its own yet.');
     else response.type('zip').attachment('finishes.zip').send(Buffer.from(await packFinishes(own, blobs))); // prettier-ignore
   });
   app.post('/api/own-finishes', express.raw({ type: 'application/octet-stream', limit: MAX_ZIP_BYTES }), async (request, response) => {
     const { name, body } = uploaded(request, 'The zip');
     const read = await readPackage(name, body, blobs);
-    if ('fault' in read) response.status(422).json({ message: read.fault });
-    else response.status(201).json(read);
+    if ('fault' in read) refuse(response, 422, read.fault);
+    else reply(response, finishesRead, read, 201);
   });
   // The pictures of a map set in one zip.
   app.post('/api/map-sets/pictures', express.raw({ type: 'application/octet-stream', limit: MAX_ZIP_BYTES }), async (request, response) => {
     const { name, body } = uploaded(request, 'The zip');
     const set = await readMapSet(name, body);
     if ('fault' in set) {
-      response.status(422).json({ message: set.fault });
+      refuse(response, 422, set.fault);
       return;
     }
     const { maps, ...rest } = set;
-    response.status(201).json({ ...rest, maps: `${KEPT_MAPS}${await blobs.put(encodeMaps(maps))}` });
+    reply(response, mapSetRead, { ...rest, maps: `${KEPT_MAPS}${await blobs.put(encodeMaps(maps))}` }, 201);
   });
   // A map set that was made in a page; its name goes into a finish.
   app.post('/api/map-sets', express.raw({ type: 'application/octet-stream', limit: MAX_MAP_SET_BYTES }), async (request, response) => {
     const { body } = uploaded(request, 'The map set');
-    if (!isMapSet(body)) response.status(422).json({ message: 'This is no map set.' });
-    else response.status(201).json({ maps: `${KEPT_MAPS}${await blobs.put(body)}` });
+    if (!isMapSet(body)) refuse(response, 422, 'This is no map set.');
+    else reply(response, mapSetKept, { maps: `${KEPT_MAPS}${await blobs.put(body)}` }, 201);
   });
   app.get('/api/previews', (_, response) => {
-    response.json(previews.progress);
+    reply(response, previewProgress, previews.progress);
   });
   // `mark` tells which state of the finish is meant; a picture of any other is not to be kept.
   app.get('/api/finishes/:finish/:kind.png', async (request, response) => {
     const { finish: id, kind } = request.params;
     const finish = findFinish(project.entries, id);
     if (!finish || (kind !== 'preview' && kind !== 'swatch')) {
-      response.status(404).json({ message: 'There is no such finish.' });
+      refuse(response, 404, 'There is no such finish.');
       return;
     }
     const asked = request.query['mark'] === finishMark(finish);
@@ -100,24 +98,24 @@ function libraryRoutes(
   { project, blobs, library }: { project: ProjectStore; blobs: BlobStore; library: PersonalLibrary },
 ): void {
   app.get('/api/library', async (_, response) => {
-    response.json({ items: await library.list() });
+    reply(response, libraryList, { items: await library.list() });
   });
   app.post('/api/library', async (_, response) => {
     try {
-      response.status(201).json({ kept: await library.keep(ownFinishes(project), blobs) });
+      reply(response, libraryKept, { kept: await library.keep(ownFinishes(project), blobs) }, 201);
     } catch {
-      response.status(500).json({ message: 'Your library’s folder cannot be written.' });
+      refuse(response, 500, 'Your library’s folder cannot be written.');
     }
   });
   app.post('/api/library/:item/bring', async (request, response) => {
     const read = await library.bring(request.params.item, blobs);
-    if ('fault' in read) response.status(404).json({ message: read.fault });
-    else response.status(201).json(read);
+    if ('fault' in read) refuse(response, 404, read.fault);
+    else reply(response, finishesRead, read, 201);
   });
   app.get('/api/library/:item/swatch.png', async (request, response) => {
     const png = await library.swatch(request.params.item);
     if (png) response.set('Cache-Control', FOR_EVER).type('png').send(Buffer.from(png));
-    else response.status(404).json({ message: 'There is no such finish in your library.' });
+    else refuse(response, 404, 'There is no such finish in your library.');
   });
   app.delete('/api/library/:item', async (request, response) => {
     response.status((await library.remove(request.params.item)) ? 204 : 404).end();
@@ -131,25 +129,4 @@ function uploaded(request: express.Request, unnamed: string): { name: string; bo
   const { name } = request.query;
   const body: unknown = request.body;
   return { name: typeof name === 'string' ? name.slice(0, 200) : unnamed, body: Buffer.isBuffer(body) ? body : new Uint8Array() };
-}
-
-const swatches = new Map<string, Promise<Buffer>>();
-
-/** PNG of a finish's swatch; each look is made once. */
-export function swatchOf(finish: Finish, blobs: BlobStore): Promise<Buffer> {
-  const mark = finishMark(finish);
-  let swatch = swatches.get(mark);
-  if (!swatch) {
-    if (swatches.size >= MAX_SWATCHES) swatches.clear();
-    swatches.set(mark, (swatch = makeSwatch(finish, blobs)));
-  }
-  return swatch;
-}
-
-async function makeSwatch(finish: Finish, blobs: BlobStore): Promise<Buffer> {
-  const maps = finish.maps === null ? undefined : await loadMaps(finish.maps, blobs);
-  const pixels = swatchPixels(finish, maps?.base, SWATCH_SIDE);
-  return sharp(pixels, { raw: { width: SWATCH_SIDE, height: SWATCH_SIDE, channels: 3 } })
-    .png()
-    .toBuffer();
 }

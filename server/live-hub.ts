@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import type { WebSocket } from 'ws';
-import { fromPageSchema, type FromPage, type ToPage } from '../core/model/live';
+import { fromPageSchema, type FromPage, type ToPage } from '../core/project/live';
 import { firstComplaint } from '../core/model/protocol';
 import { snapshotOf } from '../core/model/model';
 import type { Outcome, ProjectStore } from './project-store';

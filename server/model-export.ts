@@ -1,6 +1,6 @@
 import sharp from 'sharp';
 import { writeGltf } from '../core/formats/gltf-writer';
-import { placedSources } from '../core/project/placement';
+import { placedSources } from '../core/project/placed-sources';
 import { compileScene } from '../core/scene/compile';
 import type { BlobStore } from './blobs';
 import type { ProjectStore } from './project-store';

@@ -3,7 +3,7 @@ import path from 'node:path';
 import sharp from 'sharp';
 import { afterAll, expect, it } from 'vitest';
 import { ownFinish, type Finish } from '../core/finish/finish';
-import { metalShares } from '../core/finish/maps/shares';
+import { metalShares } from '../core/finish/maps/packed-factors';
 import { encodeMaps, generateMaps, KEPT_MAPS } from '../core/finish/maps/generate';
 import { BlobStore } from './blobs';
 import { PersonalLibrary } from './personal-library';
@@ -19,7 +19,7 @@ it('a finish that is kept is found, shown and brought in by another project, and
   const other = new BlobStore(path.join(folder, 'other'));
   const library = new PersonalLibrary(path.join(folder, 'library'));
   expect(await library.list()).toEqual([]);
-  const maps = encodeMaps({ ...generateMaps('brick', 256)!, shares: metalShares(new Uint8Array(256 * 256 * 4).fill(90), 0) });
+  const maps = encodeMaps({ ...generateMaps('brick', 256)!, packedFactors: metalShares(new Uint8Array(256 * 256 * 4).fill(90), 0) });
   const own: Finish = {
     ...ownFinish('Quay wall', 'brick', `${KEPT_MAPS}${await one.put(maps)}`, 1.2, 0.9),
     tags: ['photograph'],

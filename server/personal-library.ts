@@ -6,7 +6,7 @@ import type { LibraryItem } from '../core/finish/library';
 import { openZip } from '../core/formats/zip';
 import type { BlobStore } from './blobs';
 import { packFinishes, readPackage } from './finish-package';
-import { swatchOf } from './finish-routes';
+import { swatchOf } from './swatch';
 
 const SWATCH = 'swatch.png';
 const SAFE_ID = /^[0-9a-f]{1,8}-[0-9a-f]{1,8}$/;

@@ -1,7 +1,7 @@
 import type { Kysely, Transaction } from 'kysely';
 import { effectOf, type Command } from '../core/project/command';
 import { applyChanges, invertChanges, type Entries, type EntryChange } from '../core/project/project';
-import type { HistoryRow } from '../core/model/live';
+import type { HistoryRow } from '../core/project/live';
 import type { ProjectTables } from './database/schema';
 import { serially } from '../core/serially';
 

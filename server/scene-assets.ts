@@ -1,12 +1,12 @@
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import sharp from 'sharp';
-import { dressKey, type DressedMesh } from '../core/geometry/dress';
+import { prepareKey, type PreparedMesh } from '../core/geometry/prepare-mesh';
 import { blobOf, decodeMesh } from '../core/geometry/mesh';
 import { decodeMaps, isMapSet, KEPT_MAPS, mapSetOf } from '../core/finish/maps/generate';
-import { composePictures, mapSetsOf, picturesOf, type DecodePicture } from '../core/finish/maps/pictures';
+import { composePictures, mapSetsOf, picturesOf, type DecodePicture } from '../core/scene/material-pictures';
 import type { MapSet } from '../core/finish/maps/texture-image';
-import type { SceneAssets } from '../core/kernel/scene-memory';
+import type { SceneAssets } from '../core/scene/rendered-scene';
 import type { Scene } from '../core/scene/scene';
 import { MAX_PIXELS } from './photo/photograph';
 import type { BlobStore } from './blobs';
@@ -16,13 +16,13 @@ const SAFE_NAME = /^[\w-]+$/;
 
 /** Reads everything that a scene needs from the disk. */
 export async function loadAssets(scene: Scene, blobs: BlobStore): Promise<SceneAssets> {
-  const meshes = new Map<string, DressedMesh>();
+  const meshes = new Map<string, PreparedMesh>();
   const maps = new Map<string, MapSet>();
   for (const { mesh: key, finish } of scene.instances) {
     if (!meshes.has(key)) {
       const bytes = await blobs.get(blobOf(key));
       const mesh = bytes && decodeMesh(bytes);
-      if (mesh && typeof mesh !== 'string') meshes.set(key, dressKey(key, mesh));
+      if (mesh && typeof mesh !== 'string') meshes.set(key, prepareKey(key, mesh));
     }
     for (const name of mapSetsOf(finish.maps)) {
       const loaded = maps.has(name) ? undefined : await loadMaps(name, blobs);

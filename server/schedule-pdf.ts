@@ -5,7 +5,7 @@ import type { Model } from '../core/model/model';
 import { scheduleRows, type ScheduleRow } from '../core/project/schedule';
 import { areaWords, FIRST_VIEW, viewSchedule } from '../core/project/schedule-view';
 import type { BlobStore } from './blobs';
-import { swatchOf } from './finish-routes';
+import { swatchOf } from './swatch';
 import { heightOfText, registerFonts, writeText } from './pdf-fonts';
 import type { ProjectStore } from './project-store';
 import type { SourceStore } from './source-store';

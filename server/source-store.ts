@@ -10,7 +10,7 @@ import {
   type ElementCounts,
   type Model,
 } from '../core/model/model';
-import type { RevisionRow, SourceSummary } from '../core/model/live';
+import type { RevisionRow, SourceSummary } from '../core/project/live';
 import type { SourceState } from '../core/model/protocol';
 import type { ModelChange } from '../core/model/schema';
 import type { SourceTables } from './database/schema';

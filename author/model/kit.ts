@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { Mat4 } from '../../core/geometry/mat4';
-import { IDENTITY, translation } from '../../core/geometry/mat4';
+import { type Mat4, IDENTITY, translation } from '../../core/geometry/mat4';
 import { encodeMesh, type Mesh } from '../../core/geometry/mesh';
 import { MeshBuilder, type Point2 } from '../../core/geometry/shapes';
 import type { Luminaire, ModelElement, SavedCamera } from '../../core/model/schema';

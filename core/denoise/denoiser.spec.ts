@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { PIXEL_ALBEDO, PIXEL_DEPTH, PIXEL_GUIDES, PIXEL_SIZE } from '../kernel/assembly/layout';
+import { PIXEL_ALBEDO, PIXEL_DEPTH, PIXEL_FEATURES, PIXEL_SIZE } from '../kernel/assembly/layout';
 import { KernelPool } from '../kernel/pool';
 import { SceneMemory } from '../kernel/scene-memory';
 import { box, kernelModule, matt, quad, testScene, uniformSky } from '../kernel/testing';
@@ -157,7 +157,7 @@ describe('cutting into tiles', () => {
   }); // prettier-ignore
 });
 
-describe('its guides', () => {
+describe('its features', () => {
   const words = PIXEL_SIZE / 4;
   const pane = { ...matt(1), body: 'pane' as const, transmission: 1, ior: 1.52, roughness: 0 };
 
@@ -166,7 +166,7 @@ describe('its guides', () => {
     const film = pool.scene.filmData();
     let strays = 0;
     for (let i = 0; i < film.length; i += words) {
-      const albedo = film[i + PIXEL_ALBEDO / 4]! / film[i + PIXEL_GUIDES / 4]!;
+      const albedo = film[i + PIXEL_ALBEDO / 4]! / film[i + PIXEL_FEATURES / 4]!;
       const x = (i / words) % width;
       if (Math.abs(x - width / 2) > 2 && Math.abs(albedo - (x < width / 2 ? 0.1 : 0.8)) > 0.07) strays++;
     }
@@ -181,17 +181,17 @@ describe('its guides', () => {
     scene.camera({ origin: [0, 0, 2], forward: [0, 0, -1], right: [0.66, 0, 0], up: [0, 0.44, 0] });
     const film = (await rendered(2, scene)).scene.filmData();
     const at = (height / 2) * width * words + (width / 2) * words;
-    const guides = film[at + PIXEL_GUIDES / 4]!;
-    expect(film[at + PIXEL_ALBEDO / 4]! / guides).toBeCloseTo(0.4 * 0.9, 1);
+    const features = film[at + PIXEL_FEATURES / 4]!;
+    expect(film[at + PIXEL_ALBEDO / 4]! / features).toBeCloseTo(0.4 * 0.9, 1);
     // Two metres down, and six up to the ceiling.
-    expect(film[at + PIXEL_DEPTH / 4]! / guides).toBeGreaterThan(7.9);
+    expect(film[at + PIXEL_DEPTH / 4]! / features).toBeGreaterThan(7.9);
   });
 
   it('can be had without light, as many as are wanted', async () => {
     const scene = twoSurfaces();
     scene.setFilm(width, height);
-    await new KernelPool(scene, noThreads, 0).run({ kind: 'guides', width, height, tile: 16, first: 0, count: 3 });
+    await new KernelPool(scene, noThreads, 0).run({ kind: 'features', width, height, tile: 16, first: 0, count: 3 });
     const film = scene.filmData();
-    for (const p of [0, 1234]) expect([film[p * words], film[p * words + PIXEL_GUIDES / 4]]).toEqual([0, 3]);
+    for (const p of [0, 1234]) expect([film[p * words], film[p * words + PIXEL_FEATURES / 4]]).toEqual([0, 3]);
   });
 });

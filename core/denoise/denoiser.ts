@@ -15,7 +15,7 @@ const ROWS = 8;
 export const MOST_PIXELS = 1_100_000;
 
 /**
- * Takes the noise out of the film: radiance, guided by albedo and normal, in; radiance out. The same bits whatever the number of
+ * Takes the noise out of the film: radiance, featured by albedo and normal, in; radiance out. The same bits whatever the number of
  * threads or tiles. Its room in the kernel's memory is kept for the next picture.
  */
 export class Denoiser {

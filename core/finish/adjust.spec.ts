@@ -45,19 +45,19 @@ describe('the adjustment of a colour', () => {
   });
 });
 
-describe('how elements wear a finish', () => {
+describe('how elements have a finish', () => {
   it('is the same every time, another for each element and each seed, and within its bounds', () => {
     const finish = vary({ offset: true, turn: 'quarter', size: 0.1, hueDeg: 6, brightness: 0.2 });
-    const worn = Array.from({ length: 400 }, (_, i) => variationOf(finish, `board ${String(i)}`)!);
-    expect(variationOf(finish, 'board 7')).toEqual(worn[7]);
-    expect(new Set(worn.map((w) => w.uM)).size).toBe(400);
+    const assigned = Array.from({ length: 400 }, (_, i) => variationOf(finish, `board ${String(i)}`)!);
+    expect(variationOf(finish, 'board 7')).toEqual(assigned[7]);
+    expect(new Set(assigned.map((w) => w.uM)).size).toBe(400);
     expect(variationOf(vary({ offset: true, seed: 2 }), 'board 7')).not.toEqual(variationOf(vary({ offset: true }), 'board 7'));
-    expect(new Set(worn.map((w) => Math.round((w.turnRad * 180) / Math.PI)))).toEqual(new Set([0, 90, 180, 270]));
-    const mean = (of: (w: (typeof worn)[number]) => number) => worn.reduce((sum, w) => sum + of(w), 0) / worn.length;
+    expect(new Set(assigned.map((w) => Math.round((w.turnRad * 180) / Math.PI)))).toEqual(new Set([0, 90, 180, 270]));
+    const mean = (of: (w: (typeof assigned)[number]) => number) => assigned.reduce((sum, w) => sum + of(w), 0) / assigned.length;
     // Uniform: the mean of 400 lies within four standard errors, spread / sqrt(3 n), of the middle.
-    for (const [of, middle, spread] of [[(w) => w.uM, 1, 1], [(w) => w.vM, 1.5, 1.5], [(w) => w.size, 1, 0.1], [(w) => w.hueRad, 0, 0.105], [(w) => w.brightness, 1, 0.2]] as [(w: (typeof worn)[number]) => number, number, number][]) {
+    for (const [of, middle, spread] of [[(w) => w.uM, 1, 1], [(w) => w.vM, 1.5, 1.5], [(w) => w.size, 1, 0.1], [(w) => w.hueRad, 0, 0.105], [(w) => w.brightness, 1, 0.2]] as [(w: (typeof assigned)[number]) => number, number, number][]) {
       expect(Math.abs(mean(of) - middle)).toBeLessThan((4 * spread) / Math.sqrt(3 * 400));
-      for (const w of worn) expect(Math.abs(of(w) - middle)).toBeLessThanOrEqual(spread);
+      for (const w of assigned) expect(Math.abs(of(w) - middle)).toBeLessThanOrEqual(spread);
     } // prettier-ignore
   });
 

@@ -120,7 +120,7 @@ export const finishSchema = v.strictObject({
       irregularity: unit,
     }),
   ),
-  /** How elements that wear it differ from each other, at random but the same every time. */
+  /** How elements that have it differ from each other, at random but the same every time. */
   vary: v.strictObject({
     offset: v.boolean(),
     /** Offsets are whole numbers of these, metres across and along; 0: any. */
@@ -234,3 +234,18 @@ export function completeFinish(kept: Finish): Finish {
   if (!whole) completed.set(kept, (whole = { ...PLAIN_FINISH, ...kept }));
   return whole;
 }
+
+/** How one element has a finish differently from the next. */
+export interface Variation {
+  /** Moves the maps, metres. */
+  uM: number;
+  vM: number;
+  turnRad: number;
+  /** The maps are drawn so much larger. */
+  size: number;
+  hueRad: number;
+  brightness: number;
+}
+
+/** Of an element that has its finish as it is. */
+export const PLAIN_VARIATION: Variation = { uM: 0, vM: 0, turnRad: 0, size: 1, hueRad: 0, brightness: 1 };

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { SceneMemory } from '../kernel/scene-memory';
 import { kernelModule, matt, quad, uniformSky } from '../kernel/testing';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { IDENTITY } from '../geometry/mat4';
 import { random } from '../random';
 import { blended, patchesAt, pcg2d } from './hex-tiling';
@@ -92,7 +92,7 @@ describe('repeat breaking', () => {
     const finish = matt(1, { maps: 'gravel', widthM: 0.5, heightM: 0.5, breakRepeat: true });
     scene.setScene(
       { instances: [{ mesh: 'q', transform: IDENTITY, finish, emissionScale: 1, lens: false }], lamps: [] },
-      { mesh: () => dressMesh(quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0])), maps: () => ({ base: image, surface: undefined }) },
+      { mesh: () => prepareMesh(quad([-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0])), maps: () => ({ base: image, surface: undefined }) },
     );
     scene.settings({ seed: 1, maxDepth: 1 });
     const mean = meanTexel(image.texels, 64, 64, true);

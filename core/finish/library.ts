@@ -258,7 +258,7 @@ const PAVING: readonly Finish[] = [
   define('setts-dark', 'Basalt setts, 100 mm', 'paving', 'outdoors dark', { maps: 'setts', saturation: 0.8, brightness: 0.4, widthM: 1, heightM: 1 }),
   define('paving-brick', 'Clay pavers, stretcher bond', 'paving', 'outdoors warm', { maps: 'brick', hueDeg: -4, brightness: 0.8, normalScale: 0.6, widthM: 0.84, heightM: 0.84 }),
   define('paving-slabs', 'Concrete slabs, 600 mm', 'paving', 'outdoors', { maps: 'large-tile', saturation: 0.6, brightness: 0.75, roughness: 1, widthM: 1.2, heightM: 1.2 }),
-  define('asphalt', 'Asphalt, worn', 'paving', 'outdoors dark', { maps: 'asphalt', roughness: 1, widthM: 1, heightM: 1 }),
+  define('asphalt', 'Asphalt, assigned', 'paving', 'outdoors dark', { maps: 'asphalt', roughness: 1, widthM: 1, heightM: 1 }),
   define('asphalt-new', 'Asphalt, new', 'paving', 'outdoors dark', { maps: 'asphalt', brightness: 0.4, roughness: 0.9, widthM: 1, heightM: 1 }),
 ];
 

@@ -1,32 +1,17 @@
 import { random } from '../random';
-import type { Finish } from './finish';
-import type { Laid } from './laid';
-
-/** How one element wears a finish differently from the next. */
-export interface Variation {
-  /** Moves the maps, metres. */
-  uM: number;
-  vM: number;
-  turnRad: number;
-  /** The maps are drawn so much larger. */
-  size: number;
-  hueRad: number;
-  brightness: number;
-}
-
-/** Of an element that wears its finish as it is. */
-export const PLAIN_WEAR: Variation = { uM: 0, vM: 0, turnRad: 0, size: 1, hueRad: 0, brightness: 1 };
+import { PLAIN_VARIATION, type Finish, type Variation } from './finish';
+import type { UvOverride } from './uv-override';
 
 const TURNS = { none: 0, half: 2, quarter: 4 } as const;
 
 /**
- * Repeatable for one element's name and the finish's seed; undefined: it wears the finish as it is. Where maps are laid by
+ * Repeatable for one element's name and the finish's seed; undefined: it has the finish as it is. Where maps are laid by
  * hand, chance has no say in where they lie.
  */
-export function variationOf(finish: Finish, element: string, laid?: Laid): Variation | undefined {
+export function variationOf(finish: Finish, element: string, laid?: UvOverride): Variation | undefined {
   const drawn = drawnVariation(finish, element);
   if (!laid || laid.onlyFaces) return drawn;
-  return { ...(drawn ?? PLAIN_WEAR), uM: laid.offsetM[0], vM: laid.offsetM[1], turnRad: (laid.turnDeg * Math.PI) / 180 };
+  return { ...(drawn ?? PLAIN_VARIATION), uM: laid.offsetM[0], vM: laid.offsetM[1], turnRad: (laid.turnDeg * Math.PI) / 180 };
 }
 
 function drawnVariation({ vary, widthM, heightM }: Finish, element: string): Variation | undefined {

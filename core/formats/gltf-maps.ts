@@ -50,7 +50,17 @@ async function texturesOfSet(
   finish: Finish | undefined,
   png: PngEncoder,
 ): Promise<Omit<MapTextures, 'sets'>> {
-  const { base, surface, shares, glow, layers, fibres, bearings, mirror, through } = maps;
+  const {
+    base,
+    surface,
+    packedFactors: shares,
+    emission: glow,
+    filmAndCoat: layers,
+    sheen: fibres,
+    coatNormal: bearings,
+    specular: mirror,
+    diffuseTransmission: through,
+  } = maps;
   const texture = async (kind: string, { width, height, texels }: TextureImage, texel: Texel): Promise<Texture> => {
     const channels = texel(texels, 0).length;
     const out = new Uint8Array(width * height * channels);

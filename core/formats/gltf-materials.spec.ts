@@ -122,14 +122,14 @@ describe('a material of a glTF file', () => {
         return [node('Floor', primitive(box).setMaterial(document.createMaterial('Bare')).setExtension('KHR_materials_variants', list)), node('Wall', primitive(box))];
       }),
     ); // prettier-ignore
-    const worn = [...model.elements.values()].map(({ id, option, parts }) => [id, option, parts[0]!.material, parts[0]!.mesh]);
-    const floor = worn[0]![3];
-    expect(worn.slice(0, 3)).toEqual([
+    const assigned = [...model.elements.values()].map(({ id, option, parts }) => [id, option, parts[0]!.material, parts[0]!.mesh]);
+    const floor = assigned[0]![3];
+    expect(assigned.slice(0, 3)).toEqual([
       ['/Floor', 'As it comes', 'Bare', floor],
       ['/Floor~Light', 'Light', 'Oak', floor],
       ['/Floor~Dark', 'Dark', 'Slate', floor],
     ]);
-    expect(worn[3]!.slice(0, 2)).toEqual(['/Wall', null]);
+    expect(assigned[3]!.slice(0, 2)).toEqual(['/Wall', null]);
     expect(model.presentation.options.map(({ name }) => name)).toEqual(['As it comes', 'Light', 'Dark']);
     expect(model.presentation.option).toBe('As it comes');
   });
@@ -253,7 +253,7 @@ describe('a material of a glTF file', () => {
     expect(v.is(sourceMaterialSchema, { ...panel, texture: { ...panel.texture!, image: null, normal: HASH, roughnessMetalness: HASH, occlusion: HASH } })).toBe(true); // prettier-ignore
   });
 
-  it('lays each picture by its own coordinates and transform, also where a variant wears others; more than eight ways lie by the first', async () => {
+  it('lays each picture by its own coordinates and transform, also where a variant has others; more than eight ways lie by the first', async () => {
     const file = await read(
       made(({ document, primitive, node }) => {
         const picture = document.createTexture('').setImage(PICTURE).setMimeType('image/png');

@@ -55,7 +55,7 @@ export interface Laying {
   turnRad: number;
 }
 
-export interface LaidPictures {
+export interface AuthoredPictures {
   pictures: readonly { part: PicturePart; texture: Texture }[];
   /** A picture that is named, but not there or of no use. */
   lacking: Texture | undefined;
@@ -68,13 +68,13 @@ export interface LaidPictures {
 }
 
 /** The pictures of a material that are of some use, and how they lie. What lies in more ways than a mesh tells lies by the first. */
-export function laidPictures(material: Material, isOfUse: (texture: Texture) => boolean): LaidPictures {
+export function authoredPictures(material: Material, isOfUse: (texture: Texture) => boolean): AuthoredPictures {
   const all = (Object.entries(picturesOf(material)) as [PicturePart, Pictures[PicturePart]][]).flatMap(([part, [texture, info]]) =>
     texture && info ? [{ part, texture, info }] : [],
   );
   const pictures = all.filter(({ texture }) => isOfUse(texture));
   const layings = new Map<string, Laying>();
-  const sets: LaidPictures['sets'] = {};
+  const sets: AuthoredPictures['sets'] = {};
   // Where a picture is missing, its coordinates still say how the surface is to be covered.
   for (const { part, info } of pictures.length > 0 ? pictures : all.slice(0, 1)) {
     const laying = layingOf(info);

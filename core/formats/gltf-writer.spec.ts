@@ -15,13 +15,13 @@ import { storedMesh } from '../../author/model/kit';
 import { DEFAULT_PARAMETERS } from '../../author/model/parameters';
 import { FINISHES } from '../finish/library';
 import { generateMaps } from '../finish/maps/generate';
-import { composePictures, mapSetsOf, pictureMapsName, picturesOf } from '../finish/maps/pictures';
+import { composePictures, mapSetsOf, pictureMapsName, picturesOf } from '../scene/material-pictures';
 import type { MapSet, TextureImage } from '../finish/maps/texture-image';
-import { dressKey, dressMesh, type DressedMesh } from '../geometry/dress';
+import { prepareKey, prepareMesh, type PreparedMesh } from '../geometry/prepare-mesh';
 import { transformPoint, type Mat4 } from '../geometry/mat4';
-import { asLaidKey, decodeMesh, type Mesh } from '../geometry/mesh';
+import { authoredUvsKey, decodeMesh, type Mesh } from '../geometry/mesh';
 import { MeshBuilder } from '../geometry/shapes';
-import type { SceneAssets } from '../kernel/scene-memory';
+import type { SceneAssets } from '../scene/rendered-scene';
 import { compileScene } from '../scene/compile';
 import type { Scene, SceneInstance } from '../scene/scene';
 import { gltfReader, readGltf } from './gltf';
@@ -30,7 +30,7 @@ import { writeGltf } from './gltf-writer';
 /** Everything that leaves is given to the standard's own validator. */
 
 const png = (texels: Uint8Array, width: number, height: number) => sharp(texels, { raw: { width, height, channels: texels.length === width * height * 4 ? 4 : 3 } }).png().toBuffer(); // prettier-ignore
-const box = dressMesh(new MeshBuilder().box([0, 0, 0], [1, 2, 3]).build());
+const box = prepareMesh(new MeshBuilder().box([0, 0, 0], [1, 2, 3]).build());
 const finish = (id: string) => FINISHES.find((f) => f.id === id)!;
 const IN_PLACE: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
@@ -141,7 +141,7 @@ describe('a dressed model as GLB', () => {
 
   it('has the holes of what is cut out, and what shines, is varnished, clear or woolly in places, there', async () => {
     const square = (texel: (i: number) => number[]) => ({ width: 2, height: 1, texels: Uint8Array.from([texel(0), texel(1)].flat()) });
-    const maps = { base: square((i) => [200, 100, 50, i * 255]), surface: undefined, shares: square((i) => [255, i * 255, i * 128, 255]), fibres: square((i) => [i * 188, 0, 70, 255]), glow: square((i) => [i * 90, 0, 0, 255]) };
+    const maps = { base: square((i) => [200, 100, 50, i * 255]), surface: undefined, packedFactors: square((i) => [255, i * 255, i * 128, 255]), sheen: square((i) => [i * 188, 0, 70, 255]), emission: square((i) => [i * 90, 0, 0, 255]) };
     const look = { ...finish('plaster'), maps: 'places', cutOut: true, clearCoat: 1, transmission: 1, sheen: 1, emissionCdM2: 50, film: 0.5, filmNm: 300, body: 'solid', dispersion: 0.3 } as const;
     const { document } = await written(
       { instances: [instance({ finish: look }), instance({ element: 'b', finish: { ...look, cutOut: false } })], lamps: [] },
@@ -163,7 +163,7 @@ describe('a dressed model as GLB', () => {
     const one = (...texel: number[]) => ({ width: 2, height: 1, texels: Uint8Array.from([...texel, ...texel]) });
     const maps = {
       base: one(200, 100, 50, 255), surface: undefined,
-      layers: one(60, 30, 50, 255), fibres: one(3, 4, 5, 40), bearings: one(140, 100, 166, 178), mirror: one(7, 8, 9, 250), through: one(10, 11, 12, 250),
+      filmAndCoat: one(60, 30, 50, 255), sheen: one(3, 4, 5, 40), coatNormal: one(140, 100, 166, 178), specular: one(7, 8, 9, 250), diffuseTransmission: one(10, 11, 12, 250),
     }; // prettier-ignore
     const look = {
       clearCoat: 0.8, clearCoatRoughness: 0.7, clearCoatNormal: 0.5, sheen: 1, sheenRoughness: 0.6, film: 0.5, filmNm: 500, filmLeastNm: 200,
@@ -183,9 +183,9 @@ describe('a dressed model as GLB', () => {
       return { width: info.width, height: info.height, texels: new Uint8Array(data) };
     });
     const texel = (image: TextureImage | undefined) => [...image!.texels.subarray(0, 4)];
-    expect([texel(composed.layers), texel(composed.fibres), texel(composed.mirror), texel(composed.through)]).toEqual([[60, 30, 50, 255], [3, 4, 5, 40], [7, 8, 9, 250], [10, 11, 12, 250]]); // prettier-ignore
+    expect([texel(composed.filmAndCoat), texel(composed.sheen), texel(composed.specular), texel(composed.diffuseTransmission)]).toEqual([[60, 30, 50, 255], [3, 4, 5, 40], [7, 8, 9, 250], [10, 11, 12, 250]]); // prettier-ignore
     // Green up the picture there, down its rows here; a step is lost on the way.
-    [140, 155, 166, 77].forEach((value, i) => { expect(Math.abs(texel(composed.bearings)[i]! - value)).toBeLessThan(2); }); // prettier-ignore
+    [140, 155, 166, 77].forEach((value, i) => { expect(Math.abs(texel(composed.coatNormal)[i]! - value)).toBeLessThan(2); }); // prettier-ignore
   });
 
   it('lays each picture by its own coordinates, and brings them back so', async () => {
@@ -195,11 +195,11 @@ describe('a dressed model as GLB', () => {
     const white = { width: 1, height: 1, texels: Uint8Array.of(255, 255, 255, 255) };
     const sets: Readonly<Record<string, MapSet>> = {
       [first]: { base: two([200, 100, 50, 255], [20, 10, 5, 255]), surface: undefined },
-      [second]: { base: two([170, 170, 170, 255], [255, 255, 255, 255]), surface: undefined, mirror: two([255, 255, 255, 30], [255, 255, 255, 90]) },
-      [third]: { base: white, surface: two([128, 128, 60, 128], [128, 128, 70, 128]), shares: two([90, 255, 255, 255], [99, 255, 255, 255]) },
+      [second]: { base: two([170, 170, 170, 255], [255, 255, 255, 255]), surface: undefined, specular: two([255, 255, 255, 30], [255, 255, 255, 90]) },
+      [third]: { base: white, surface: two([128, 128, 60, 128], [128, 128, 70, 128]), packedFactors: two([90, 255, 255, 255], [99, 255, 255, 255]) },
     };
     const pictureUvs = new Float32Array([0, 0, 1, 0, 1, 1, 0, 1]);
-    const laid = dressKey(asLaidKey('q'), {
+    const laid = prepareKey(authoredUvsKey('q'), {
       positions: new Float32Array([0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
       pictureUvs, furtherUvs: [pictureUvs.map((c) => c / 4), pictureUvs.map((c) => c * 8)],
     });
@@ -217,7 +217,7 @@ describe('a dressed model as GLB', () => {
       return { width: info.width, height: info.height, texels: new Uint8Array(data) };
     })));
     const texel = (image: TextureImage | undefined) => [...image!.texels.subarray(0, 4)];
-    expect([texel(composed[0]!.base), texel(composed[1]!.surface), texel(composed[1]!.shares), texel(composed[2]!.base), texel(composed[2]!.mirror)]).toEqual(
+    expect([texel(composed[0]!.base), texel(composed[1]!.surface), texel(composed[1]!.packedFactors), texel(composed[2]!.base), texel(composed[2]!.specular)]).toEqual(
       [[200, 100, 50, 255], [128, 128, 60, 128], [90, 255, 255, 255], [170, 170, 170, 255], [255, 255, 255, 30]],
     );
   }); // prettier-ignore
@@ -244,10 +244,10 @@ describe('a dressed model as GLB', () => {
     demo = compileScene([{ id: 'demo', model: buildMarramLanding(DEFAULT_PARAMETERS) }], new Map());
   });
   it('holds the whole demo building without a fault', async () => {
-    const dressed = new Map<string, DressedMesh>();
+    const prepared = new Map<string, PreparedMesh>();
     const mesh = (hash: string) => {
-      if (!dressed.has(hash)) dressed.set(hash, dressMesh(storedMesh(hash)!.mesh));
-      return dressed.get(hash);
+      if (!prepared.has(hash)) prepared.set(hash, prepareMesh(storedMesh(hash)!.mesh));
+      return prepared.get(hash);
     };
     const { info, document } = await written(demo, { ...assets, mesh });
     const placed = document.getRoot().listNodes().flatMap((n) => n.getMesh()?.listPrimitives() ?? []);

@@ -14,14 +14,13 @@ import {
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
 import { adjusted, adjustmentMatrix, isAdjusted } from '../finish/adjust';
-import type { Finish } from '../finish/finish';
+import { type Finish, PLAIN_VARIATION } from '../finish/finish';
 import type { MapSet } from '../finish/maps/texture-image';
-import { PLAIN_WEAR } from '../finish/variation';
-import { mapSetsOf } from '../finish/maps/pictures';
-import { uvSet, type DressedMesh } from '../geometry/dress';
+import { mapSetsOf } from '../scene/material-pictures';
+import { uvSet, type PreparedMesh } from '../geometry/prepare-mesh';
 import { transformDirection, transformPoint, type Mat4, meanScale } from '../geometry/mat4';
 import { decodeSrgb } from '../image/tone';
-import type { SceneAssets } from '../kernel/scene-memory';
+import type { SceneAssets } from '../scene/rendered-scene';
 import { texturesOfMaps, type MapTextures, type PngEncoder } from './gltf-maps';
 import { picturesOf } from './gltf-pictures';
 import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
@@ -128,7 +127,7 @@ class SceneWriter {
         const mappings = (sets.length > 0 ? sets : [0]).map((_, set) => this.mappingOf(part, meanScale(part.transform), set));
         for (const [set, mapping] of mappings.entries()) primitive.setAttribute(`TEXCOORD_${String(set)}`, mapping);
         // Normals of two sets have no common frame; who reads them makes one for each.
-        const [tilted, another] = sets.flatMap(({ maps }, set) => ((maps.surface ?? maps.bearings) ? [set] : []));
+        const [tilted, another] = sets.flatMap(({ maps }, set) => ((maps.surface ?? maps.coatNormal) ? [set] : []));
         if (tilted !== undefined && another === undefined)
           primitive.setAttribute('TANGENT', this.tangentsOf(positions, normals, indices, mappings[tilted]!));
       }
@@ -154,8 +153,8 @@ class SceneWriter {
     return shape;
   }
 
-  /** Texture coordinates in repeats of the finish's maps, worn as the element wears it: glTF knows no metres. */
-  private mappingOf({ mesh, finish, variation = PLAIN_WEAR }: SceneInstance, scale: number, set: number): Accessor {
+  /** Texture coordinates in repeats of the finish's maps, assigned as the element has it: glTF knows no metres. */
+  private mappingOf({ mesh, finish, variation = PLAIN_VARIATION }: SceneInstance, scale: number, set: number): Accessor {
     const { widthM, heightM, rotationDeg, offsetM } = finish;
     const key = JSON.stringify([mesh, set, widthM, heightM, rotationDeg, offsetM, variation, scale]);
     let mapping = this.mappings.get(key);
@@ -317,7 +316,7 @@ function shears(m: Mat4): boolean {
   return Math.max(slant(x, y), slant(y, z), slant(z, x)) > 1e-4;
 }
 
-function moved({ positions, normals }: DressedMesh, m: Mat4): { positions: Float32Array; normals: Float32Array } {
+function moved({ positions, normals }: PreparedMesh, m: Mat4): { positions: Float32Array; normals: Float32Array } {
   // Normals go by the cofactors of the placing, which keep them square on the surface.
   const c: Mat4 = [
     m[5]! * m[10]! - m[6]! * m[9]!, m[6]! * m[8]! - m[4]! * m[10]!, m[4]! * m[9]! - m[5]! * m[8]!, 0,

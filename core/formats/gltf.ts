@@ -6,10 +6,10 @@ import { FRAME_WIDTH_MM } from '../camera/camera';
 import type { Mesh } from '../geometry/mesh';
 import { compose, multiply, transformDirection, transformPoint, Z_UP, type Mat4 } from '../geometry/mat4';
 import { encodeSrgb } from '../image/tone';
-import { nearestTemperatureK } from '../lamp/colour-temperature';
+import { nearestTemperatureK } from '../image/colour-temperature';
 import type { SourceMaterial } from '../model/schema';
 import { gltfDocument } from './gltf-document';
-import { laid, laidPictures, type LaidPictures, type Laying, type PicturePart } from './gltf-pictures';
+import { laid, authoredPictures, type AuthoredPictures, type Laying, type PicturePart } from './gltf-pictures';
 import { opticsOf } from './gltf-optics';
 import { isShowable, ModelBuilder, pictureSideM, shortId, siblingPaths, type Part } from './model-builder';
 import { ModelFileError, NO_SIDE_FILES, type ModelFile, type SideFiles } from './model-file';
@@ -41,7 +41,7 @@ export async function readGltf(io: GltfReader, bytes: Uint8Array, fileName: stri
   }
 }
 
-/** The option that wears what each part names by itself. */
+/** The option that has what each part names by itself. */
 const AS_IT_COMES = 'As it comes';
 
 function variantsOf(document: Document): string[] {
@@ -50,7 +50,7 @@ function variantsOf(document: Document): string[] {
   return [...new Set(names)].filter((name) => name !== AS_IT_COMES);
 }
 
-/** What a part wears in a variant, where that says so. */
+/** What a part has in a variant, where that says so. */
 function variantMaterial(primitive: Primitive, variant: string): Material | null | undefined {
   const mappings = primitive.getExtension<MappingList>('KHR_materials_variants')?.listMappings() ?? [];
   return mappings.find((mapping) => mapping.listVariants().some((v) => shortId(v.getName() || 'Variant') === variant))?.getMaterial();
@@ -65,9 +65,9 @@ interface Shape {
 /** Walks one scene. */
 class SceneReader {
   private readonly builder: ModelBuilder;
-  /** Of each primitive, by how the pictures of what it wears lie. */
+  /** Of each primitive, by how the pictures of what it has lie. */
   private readonly shapes = new Map<Primitive, Map<string, Shape | undefined>>();
-  private readonly laid = new Map<Material, LaidPictures>();
+  private readonly laid = new Map<Material, AuthoredPictures>();
 
   constructor(
     private readonly fileName: string,
@@ -101,7 +101,7 @@ class SceneReader {
   /** Once, or once for each variant where these put it in other materials; those are options to choose from. */
   private addMesh(node: Node, path: string, name: string, layer: string, world: Mat4): void {
     const primitives = node.getMesh()?.listPrimitives() ?? [];
-    const dress = (id: string, option: string | null, materialOf: (primitive: Primitive) => Material | null) => {
+    const addElement = (id: string, option: string | null, materialOf: (primitive: Primitive) => Material | null) => {
       const parts = primitives.map((primitive) => this.partOf(primitive, materialOf(primitive))).filter((part) => part !== undefined);
       if (parts.length === 0) return;
       const placings = instancesOf(node) ?? [undefined];
@@ -111,10 +111,10 @@ class SceneReader {
       }
     };
     const varies = primitives.some((primitive) => this.variants.some((variant) => variantMaterial(primitive, variant)));
-    dress(path, varies ? AS_IT_COMES : null, (primitive) => primitive.getMaterial());
+    addElement(path, varies ? AS_IT_COMES : null, (primitive) => primitive.getMaterial());
     if (varies)
       for (const variant of this.variants)
-        dress(`${path}~${variant}`, variant, (primitive) => variantMaterial(primitive, variant) ?? primitive.getMaterial());
+        addElement(`${path}~${variant}`, variant, (primitive) => variantMaterial(primitive, variant) ?? primitive.getMaterial());
   }
 
   /** A primitive as a part; undefined for what has no surface. */
@@ -124,7 +124,7 @@ class SceneReader {
   }
 
   /** Read once however many nodes place it. */
-  private shapeOf(primitive: Primitive, { layings, key }: Pick<LaidPictures, 'layings' | 'key'>): Shape | undefined {
+  private shapeOf(primitive: Primitive, { layings, key }: Pick<AuthoredPictures, 'layings' | 'key'>): Shape | undefined {
     const shapes = this.shapes.get(primitive) ?? new Map<string, Shape | undefined>();
     this.shapes.set(primitive, shapes);
     if (shapes.has(key)) return shapes.get(key);
@@ -135,9 +135,9 @@ class SceneReader {
     return shape;
   }
 
-  private picturesOf(material: Material): LaidPictures {
+  private picturesOf(material: Material): AuthoredPictures {
     let pictures = this.laid.get(material);
-    if (!pictures) this.laid.set(material, (pictures = laidPictures(material, (texture) => isShowable(texture.getImage() ?? NOTHING))));
+    if (!pictures) this.laid.set(material, (pictures = authoredPictures(material, (texture) => isShowable(texture.getImage() ?? NOTHING))));
     return pictures;
   }
 

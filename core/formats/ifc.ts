@@ -267,8 +267,8 @@ class IfcReader extends IfcLines {
 
   private materialOf(element: number, className: string, colour: WebIFC.Color, covered: Shape['covered']): string {
     const named = this.materialNameOf.get(element) ?? className;
-    const worn = [colour.x, colour.y, colour.z, colour.w].map((c) => Math.round(c * 255)).join('-');
-    const key = `${covered ? `${covered.texture.key} ` : ''}${named} ${worn}`.slice(0, 200);
+    const assigned = [colour.x, colour.y, colour.z, colour.w].map((c) => Math.round(c * 255)).join('-');
+    const key = `${covered ? `${covered.texture.key} ` : ''}${named} ${assigned}`.slice(0, 200);
     if (!this.materials.has(key)) {
       const clamp = (c: number) => Math.min(1, Math.max(0, c));
       const rgb: [number, number, number] = Number.isFinite(colour.x)

@@ -54,17 +54,17 @@ function opticsOfRaw(raw: RawMaterial): Partial<Optics> {
 }
 
 /** Where a picture lies: by which of a geometry's coordinates, and how they are moved, turned and scaled. */
-interface Laid {
+interface UvOverride {
   attribute: string;
   matrix: THREE.Matrix3;
 }
 
-function laidOf(texture: THREE.Texture): Laid {
+function uvOverrideOf(texture: THREE.Texture): UvOverride {
   texture.updateMatrix();
   return { attribute: texture.channel === 0 ? 'uv' : `uv${String(texture.channel)}`, matrix: texture.matrix };
 }
 
-const keyOf = ({ attribute, matrix }: Laid): string => [attribute, ...matrix.elements.map((e) => e.toFixed(6))].join(' ');
+const keyOf = ({ attribute, matrix }: UvOverride): string => [attribute, ...matrix.elements.map((e) => e.toFixed(6))].join(' ');
 
 /** Textures by what they tell. Colour alone, unless the file tells normals from heights, as MTL's `norm` does. */
 export function texturesOfThree(
@@ -83,16 +83,16 @@ export function uvSetsOf(textures: readonly THREE.Texture[], geometry: THREE.Buf
   const known = new Map<string, number>();
   const sets: Float32Array[] = [];
   const numbers = textures.map((texture) => {
-    const laid = laidOf(texture);
+    const laid = uvOverrideOf(texture);
     const key = keyOf(laid);
-    const uvs = known.has(key) ? undefined : laidUvs(geometry, laid);
+    const uvs = known.has(key) ? undefined : authoredUvs(geometry, laid);
     if (uvs) known.set(key, sets.push(uvs) - 1);
     return known.get(key) ?? 0;
   });
   return { sets, numbers };
 }
 
-function laidUvs(geometry: THREE.BufferGeometry, { attribute, matrix }: Laid): Float32Array | undefined {
+function authoredUvs(geometry: THREE.BufferGeometry, { attribute, matrix }: UvOverride): Float32Array | undefined {
   const uv = (geometry.getAttribute(attribute) ?? geometry.getAttribute('uv')) as THREE.BufferAttribute | undefined;
   if (!uv) return undefined;
   const out = new Float32Array(uv.count * 2);

@@ -4,7 +4,7 @@ import { FRAME_WIDTH_MM } from '../camera/camera';
 import { multiply, transformDirection, transformPoint, type Mat4 } from '../geometry/mat4';
 import { weld, type Mesh } from '../geometry/mesh';
 import { encodeSrgb } from '../image/tone';
-import { nearestTemperatureK } from '../lamp/colour-temperature';
+import { nearestTemperatureK } from '../image/colour-temperature';
 import { isShowable, ModelBuilder, pictureSideM, siblingPaths, type Part } from './model-builder';
 import { ModelFileError, type ModelFile, type SideFiles } from './model-file';
 import { opticsOfThree, texturesOfThree, uvSetsOf, type RawMaterial } from './three-materials';

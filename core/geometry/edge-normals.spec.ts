@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { dressMesh } from './dress';
+import { prepareMesh } from './prepare-mesh';
 import { EDGE_FLOATS, edgeNormals } from './edge-normals';
 import type { Mesh } from './mesh';
 import { MeshBuilder } from './shapes';
 
 /** For each triangle the normals beyond its three edges, as words; 'none' for zeros. */
 const beyond = (mesh: Mesh): string[][] => {
-  const out = edgeNormals(dressMesh(mesh));
+  const out = edgeNormals(prepareMesh(mesh));
   const name = (at: number) => {
     const n = [...out.subarray(at, at + 3)].map((x) => Math.round(x) + 0);
     return n.every((x) => x === 0) ? 'none' : n.join();

@@ -1,4 +1,4 @@
-import type { DressedMesh } from './dress';
+import type { PreparedMesh } from './prepare-mesh';
 import { faceNormals, samePlaces } from './faces';
 import { TupleTable } from './tuple-table';
 
@@ -9,9 +9,9 @@ const SHARP_COS = Math.cos((35 * Math.PI) / 180);
 
 /**
  * What lies beyond the sharp outer edges of every triangle, for rounding them in shading. Edges are found by place, because
- * dressing has split their vertices; inner edges (where faces meet in a hollow) stay sharp, as do those of three faces or one.
+ * preparing has split their vertices; inner edges (where faces meet in a hollow) stay sharp, as do those of three faces or one.
  */
-export function edgeNormals(mesh: DressedMesh): Float32Array {
+export function edgeNormals(mesh: PreparedMesh): Float32Array {
   const { positions: p, indices } = mesh;
   const placeOf = samePlaces(p);
   const normals = faceNormals(mesh);

@@ -1,11 +1,12 @@
 import { expect, it } from 'vitest';
-import { dressMesh, type DressedMesh } from './dress';
+import { prepareMesh, type PreparedMesh } from './prepare-mesh';
 import { edgeStrips } from './edge-strips';
 import { meshArea } from './mesh';
 import { MeshBuilder } from './shapes';
 import { dot, type Vec3 } from './vec3';
 
-const stripsOf = (mesh: ReturnType<MeshBuilder['build']>, radiusM: number): DressedMesh | undefined => edgeStrips(dressMesh(mesh), radiusM);
+const stripsOf = (mesh: ReturnType<MeshBuilder['build']>, radiusM: number): PreparedMesh | undefined =>
+  edgeStrips(prepareMesh(mesh), radiusM);
 
 it('a box’s strips lie along its twelve edges, on both faces of each, and bend as the light kernel’s formula says', () => {
   const strips = stripsOf(new MeshBuilder().box([0, 0, 0], [1, 2, 3]).build(), 0.01)!;
@@ -48,7 +49,7 @@ it('strips stay within their faces, in sharp corners and on narrow ones', () => 
 });
 
 it('carries the maps of its faces on, and is none on what is smooth', () => {
-  const box = dressMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
+  const box = prepareMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
   const strips = edgeStrips(box, 0.02)!;
   // On the side that looks towards -y, u runs level and v up: as the box has it.
   let seen = 0;

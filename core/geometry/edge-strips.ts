@@ -1,4 +1,4 @@
-import type { DressedMesh } from './dress';
+import type { PreparedMesh } from './prepare-mesh';
 import { EDGE_FLOATS, edgeNormals } from './edge-normals';
 
 /** How far strips lie above their faces, so that they are drawn over them. */
@@ -11,7 +11,7 @@ const FLOATS = 8;
  * half way between its faces, at the inner side as their face's. Drawn over a mesh they round its edges in shading, by the formula
  * that the light kernel has (assembly/edges.ts). Undefined: there is nothing to round.
  */
-export function edgeStrips(mesh: DressedMesh, radiusM: number): DressedMesh | undefined {
+export function edgeStrips(mesh: PreparedMesh, radiusM: number): PreparedMesh | undefined {
   const { indices } = mesh;
   const beyond = edgeNormals(mesh);
   const corners: number[] = [];
@@ -34,7 +34,7 @@ const isSharp = (beyond: Float32Array, t: number, side: number): boolean => {
   return beyond[at] !== 0 || beyond[at + 1] !== 0 || beyond[at + 2] !== 0;
 };
 
-function addStrip(mesh: DressedMesh, beyond: Float32Array, t: number, side: number, radiusM: number, out: number[]): void {
+function addStrip(mesh: PreparedMesh, beyond: Float32Array, t: number, side: number, radiusM: number, out: number[]): void {
   const { positions: p, normals: n, uvs, indices } = mesh;
   const [a, b, c] = [0, 1, 2].map((k) => indices[t + ((side + k) % 3)]!) as [number, number, number];
   const from = (i: number, j: number) => [0, 1, 2].map((k) => p[j * 3 + k]! - p[i * 3 + k]!) as [number, number, number];

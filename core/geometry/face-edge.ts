@@ -1,4 +1,4 @@
-import type { DressedMesh } from './dress';
+import type { PreparedMesh } from './prepare-mesh';
 import { planeOf, samePlane } from './face-lay';
 import type { Vec3 } from './vec3';
 
@@ -11,7 +11,7 @@ export interface FaceEdge {
 const SAME_PLACE_M = 1e-4;
 
 /** The outline of the flat face about a triangle (by its first index), where it comes nearest to a point; both in the mesh's own place. */
-export function nearestFaceEdge(mesh: DressedMesh, triangle: number, point: Vec3): FaceEdge | undefined {
+export function nearestFaceEdge(mesh: PreparedMesh, triangle: number, point: Vec3): FaceEdge | undefined {
   const { positions, indices, uvs } = mesh;
   const at = (v: number): Vec3 => [positions[v * 3]!, positions[v * 3 + 1]!, positions[v * 3 + 2]!];
   const plane = planeOf(mesh, triangle);

@@ -1,14 +1,4 @@
-import type { Mesh } from './mesh';
-
-/** A plane in a mesh's own place: unit normal, and its distance from the origin along it, metres. */
-export type Plane = readonly [number, number, number, number];
-
-/** How the maps lie on the flat faces in one plane: turned anticlockwise, then moved, in the mesh's own metres. */
-export interface FaceLay {
-  plane: Plane;
-  turnDeg: number;
-  offsetM: readonly [number, number];
-}
+import type { FaceLay, Mesh, Plane } from './mesh';
 
 const SAME_NORMAL = 2e-3;
 const SAME_PLANE_M = 1e-3;

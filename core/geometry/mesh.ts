@@ -1,8 +1,7 @@
-import type { FaceLay } from './face-lay';
 /**
  * A triangle mesh as it travels and is stored: "DMSH", version, vertex count, triangle count, then positions (f32x3, metres)
  * and indices (u32x3, anticlockwise seen from outside), and where the author has laid pictures on it, their coordinates
- * (f32x2 for each vertex, set after set), little endian. Normals and coordinates at true size are derived on arrival (see dress.ts), so
+ * (f32x2 for each vertex, set after set), little endian. Normals and coordinates at true size are derived on arrival (see prepare-mesh.ts), so
  * that every format gets the same ones.
  */
 export interface Mesh {
@@ -90,16 +89,26 @@ const FROM_FACES = '^';
 /** Before the lays as JSON, which end the key. */
 const FACES_LAID = '@';
 
+/** A plane in a mesh's own place: unit normal, and its distance from the origin along it, metres. */
+export type Plane = readonly [number, number, number, number];
+
+/** How the maps lie on the flat faces in one plane: turned anticlockwise, then moved, in the mesh's own metres. */
+export interface FaceLay {
+  plane: Plane;
+  turnDeg: number;
+  offsetM: readonly [number, number];
+}
+
 /** Key of a mesh with its faces turned round. */
 export const turnedKey = (key: string): string => `${key}${TURNED}`;
 /** Key of a mesh whose pictures lie where its author has laid them. */
-export const asLaidKey = (key: string): string => `${key}${AS_LAID}`;
-export const isAsLaid = (key: string): boolean => key.slice(blobOf(key).length).includes(AS_LAID);
+export const authoredUvsKey = (key: string): string => `${key}${AS_LAID}`;
+export const hasAuthoredUvs = (key: string): boolean => key.slice(blobOf(key).length).includes(AS_LAID);
 /** Key of a mesh whose maps begin at a corner of each flat face. */
 export const fromFacesKey = (key: string): string => `${key}${FROM_FACES}`;
 export const isFromFaces = (key: string): boolean => key.slice(blobOf(key).length).includes(FROM_FACES);
 /** Key of a mesh on some faces of which maps are laid by hand. */
-export const faceLaidKey = (key: string, lays: readonly FaceLay[]): string =>
+export const faceOverrideKey = (key: string, lays: readonly FaceLay[]): string =>
   `${key}${FACES_LAID}${JSON.stringify(lays.map(({ plane, turnDeg, offsetM }) => [...plane, turnDeg, ...offsetM]))}`;
 /** Those lays; none in most keys. */
 export function faceLaysOf(key: string): FaceLay[] {
@@ -154,7 +163,7 @@ function triangleArea(p: Float32Array, i: number, j: number, k: number): number 
 export function weld(points: ArrayLike<number>, order?: ArrayLike<number>, sets: readonly ArrayLike<number>[] = []): Mesh {
   const known = new Map<string, number>();
   const positions: number[] = [];
-  const laidSets = sets.map((): number[] => []);
+  const authoredSets = sets.map((): number[] => []);
   const count = order?.length ?? points.length / 3;
   const indices = new Uint32Array(count - (count % 3));
   for (let k = 0; k < indices.length; k++) {
@@ -167,11 +176,11 @@ export function weld(points: ArrayLike<number>, order?: ArrayLike<number>, sets:
       vertex = positions.length / 3;
       known.set(key, vertex);
       positions.push(x, y, z);
-      for (const [i, place] of laid.entries()) laidSets[i]!.push(...place);
+      for (const [i, place] of laid.entries()) authoredSets[i]!.push(...place);
     }
     indices[k] = vertex;
   }
-  const [pictureUvs, ...furtherUvs] = laidSets.map((uvs) => Float32Array.from(uvs));
+  const [pictureUvs, ...furtherUvs] = authoredSets.map((uvs) => Float32Array.from(uvs));
   return {
     positions: Float32Array.from(positions),
     indices,

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { MeshBuilder } from './shapes';
 import { decodeMesh, encodeMesh, meshArea, meshVolume } from './mesh';
-import { dressMesh } from './dress';
+import { prepareMesh } from './prepare-mesh';
 
 describe('shapes (closed forms, by the divergence theorem)', () => {
   it('makes a box of the right area and volume', () => {
@@ -45,26 +45,26 @@ describe('shapes (closed forms, by the divergence theorem)', () => {
   });
 });
 
-describe('dressing a mesh', () => {
+describe('preparing a mesh', () => {
   it('keeps faces of a box flat and gives each its true size', () => {
-    const dressed = dressMesh(new MeshBuilder().box([0, 0, 0], [2, 1, 3]).build());
-    for (let i = 0; i < dressed.normals.length; i += 3)
-      expect(Math.max(...[0, 1, 2].map((k) => Math.abs(dressed.normals[i + k]!)))).toBeCloseTo(1, 5);
-    const us = dressed.uvs.filter((_, i) => i % 2 === 1);
+    const prepared = prepareMesh(new MeshBuilder().box([0, 0, 0], [2, 1, 3]).build());
+    for (let i = 0; i < prepared.normals.length; i += 3)
+      expect(Math.max(...[0, 1, 2].map((k) => Math.abs(prepared.normals[i + k]!)))).toBeCloseTo(1, 5);
+    const us = prepared.uvs.filter((_, i) => i % 2 === 1);
     expect(Math.max(...us) - Math.min(...us)).toBeCloseTo(3, 4);
   });
 
   it('runs the grain along a long board', () => {
-    const dressed = dressMesh(new MeshBuilder().box([0, 0, 0], [4, 0.1, 0.03]).build());
-    const vs = dressed.uvs.filter((_, i) => i % 2 === 1);
+    const prepared = prepareMesh(new MeshBuilder().box([0, 0, 0], [4, 0.1, 0.03]).build());
+    const vs = prepared.uvs.filter((_, i) => i % 2 === 1);
     expect(Math.max(...vs) - Math.min(...vs)).toBeCloseTo(4, 4);
   });
 
   it('smooths a round bar across its sides but not over its rim', () => {
-    const dressed = dressMesh(new MeshBuilder().tube([[0, 0, 0], [0, 0, 1]], 0.2, 24).build()); // prettier-ignore
+    const prepared = prepareMesh(new MeshBuilder().tube([[0, 0, 0], [0, 0, 1]], 0.2, 24).build()); // prettier-ignore
     let level = 0;
-    for (let i = 0; i < dressed.normals.length; i += 3) {
-      const z = Math.abs(dressed.normals[i + 2]!);
+    for (let i = 0; i < prepared.normals.length; i += 3) {
+      const z = Math.abs(prepared.normals[i + 2]!);
       expect(z < 0.01 || z > 0.99).toBe(true);
       if (z < 0.01) level++;
     }

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { closestOnTriangle } from './closest';
-import { dressMesh } from './dress';
+import { prepareMesh } from './prepare-mesh';
 import { meshVolume } from './mesh';
 import { rayMesh } from './ray';
 import { MeshBuilder } from './shapes';
@@ -24,7 +24,7 @@ describe('a simplified mesh', () => {
 
   it('is the same of a mesh whose corners are split for its normals and coordinates', () => {
     const fine = tube(0.08, 32);
-    expect(simplifyMesh(dressMesh(fine))!.mesh.indices.length).toBe(simplifyMesh(fine)!.mesh.indices.length);
+    expect(simplifyMesh(prepareMesh(fine))!.mesh.indices.length).toBe(simplifyMesh(fine)!.mesh.indices.length);
   });
 
   it('is not made of what is plain already', () => {

@@ -329,7 +329,9 @@ describe('the demo building', () => {
   it('is clean, with either roof', () => {
     for (const roofForm of ['folded', 'pitched'] as const) {
       const model = buildMarramLanding({ ...DEFAULT_PARAMETERS, roofForm });
-      const found = [...checkModel([{ id: 's', name: 's', model }], new Map(), (hash) => storedMesh(hash)!.mesh)].flatMap((p) => p.findings);
+      const found = [...checkModel([{ id: 's', name: 's', model }], new Map(), (hash) => storedMesh(hash)!.mesh)].flatMap(
+        (p) => p.findings,
+      );
       expect(found.map((f) => f.words)).toEqual([]);
     }
   });

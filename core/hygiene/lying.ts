@@ -6,7 +6,8 @@ import { findingId, type Finding } from './finding';
 
 /** Sources that lie on their side, as files do that say nothing of which axis points up. */
 
-const LEVEL = /^(slab|covering|footing)$|(^|[^a-zà-ž])(floors?|slabs?|ceilings?|b[oö]den|decken?|dalles?|planchers?|solai?o?|forjados?|vloer(en)?)($|[^a-zà-ž])/i;
+const LEVEL =
+  /^(slab|covering|footing)$|(^|[^a-zà-ž])(floors?|slabs?|ceilings?|b[oö]den|decken?|dalles?|planchers?|solai?o?|forjados?|vloer(en)?)($|[^a-zà-ž])/i;
 const UPRIGHT = /^wall|(^|[^a-zà-ž])(walls?|w[aä]nde?|murs?|muri|muros?|muren)($|[^a-zà-ž])/i;
 const TOP = /^roof$|(^|[^a-zà-ž])(roofs?|d[aä]ch(er)?|toits?|tetto|tejados?|dak(en)?)($|[^a-zà-ž])/i;
 /** So much of the area that names speak of has to face an axis. */
@@ -25,7 +26,8 @@ function facing({ positions, indices }: Body): Axes {
   return areas;
 }
 
-const said = (body: Body, words: RegExp): boolean => words.test(body.element.class) || words.test(nameOf(body)) || words.test(body.element.layer);
+const said = (body: Body, words: RegExp): boolean =>
+  words.test(body.element.class) || words.test(nameOf(body)) || words.test(body.element.layer);
 const sum = (bodies: readonly Body[]): Axes => bodies.map(facing).reduce((all, one) => all.map((a, k) => a + one[k]!) as Axes, [0, 0, 0]);
 const middle = (bodies: readonly Body[], k: number): number =>
   bodies.reduce((all, { bounds }) => all + (bounds.min[k]! + bounds.max[k]!) / 2, 0) / bodies.length;
@@ -36,12 +38,15 @@ function upAxisOf(bodies: readonly Body[]): 0 | 1 | 2 | undefined {
   const walls = sum(bodies.filter((body) => said(body, UPRIGHT)));
   const [level, upright] = [floors, walls].map((areas) => areas[0] + areas[1] + areas[2]) as [number, number];
   for (const axis of [0, 1, 2] as const)
-    if (level > 0 ? floors[axis] > MOST * level : upright > 0 && walls[axis] < 0.1 * upright && bothOthers(walls, axis, upright)) return axis;
+    if (level > 0 ? floors[axis] > MOST * level : upright > 0 && walls[axis] < 0.1 * upright && bothOthers(walls, axis, upright))
+      return axis;
   if (level > 0 || upright > 0) return undefined;
   // A building is spread out along the ground, and most of what it shows from above lies level.
   const size = [0, 1, 2].map((k) => Math.max(...bodies.map((b) => b.bounds.max[k]!)) - Math.min(...bodies.map((b) => b.bounds.min[k]!)));
   const areas = sum(bodies);
-  const flat = ([0, 1, 2] as const).find((k) => [0, 1, 2].every((o) => o === k || (size[k]! < 0.45 * size[o]! && areas[k] > 1.5 * areas[o]!)));
+  const flat = ([0, 1, 2] as const).find((k) =>
+    [0, 1, 2].every((o) => o === k || (size[k]! < 0.45 * size[o]! && areas[k] > 1.5 * areas[o]!)),
+  );
   return bodies.length >= 3 ? flat : undefined;
 }
 
@@ -67,10 +72,13 @@ export function checkLying(bodies: readonly Body[], names: ReadonlyMap<string, s
         place: null,
         sizeM: 0,
         // Of a source that somebody has turned, which way it fell is not told by the project's axes.
-        remedy: before.turnDeg !== 0 && before.up === 'z' ? null : {
-          label: up === 'z' ? 'Take it as it comes' : `Raise ${name}`.slice(0, 60),
-          command: { type: 'place-source', sources: [source], placement: { ...before, up }, name: name.slice(0, 200) },
-        },
+        remedy:
+          before.turnDeg !== 0 && before.up === 'z'
+            ? null
+            : {
+                label: up === 'z' ? 'Take it as it comes' : `Raise ${name}`.slice(0, 60),
+                command: { type: 'place-source', sources: [source], placement: { ...before, up }, name: name.slice(0, 200) },
+              },
       },
     ];
   });

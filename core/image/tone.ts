@@ -110,3 +110,9 @@ function srgbTable(): Float32Array {
   cached ??= Float32Array.from({ length: TABLE + 1 }, (_, i) => encodeSrgb(i / TABLE) * 255);
   return cached;
 }
+
+const CODED = Uint8Array.from({ length: 4096 }, (_, i) => Math.round(encodeSrgb(i / 4095) * 255));
+
+/** sRGB byte of a linear value. Fine enough for a map: within one step of the exact byte from 0.002 up. */
+export const codedByte = (x: number): number =>
+  x < 0.02 ? Math.round(encodeSrgb(Math.max(0, x)) * 255) : CODED[Math.min(4095, Math.round(x * 4095))]!;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { daylightXy } from '../lamp/colour-temperature';
+import { daylightXy } from './colour-temperature';
 import { adaptationDegree, balanceMatrix, chromaticity, SCREEN_WHITE, settingOf, whiteOf, type Rgb } from './white-balance';
 
 const balanced = (m: readonly number[], [r, g, b]: Rgb) =>

@@ -1,4 +1,4 @@
-import { daylightXy, planckianXy } from '../lamp/colour-temperature';
+import { daylightXy, planckianXy } from './colour-temperature';
 
 /** The light that is held for white: its chromaticity (CIE 1931), and how far the picture adapts to it, 0 to 1. */
 export interface WhiteBalance {

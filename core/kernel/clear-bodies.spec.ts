@@ -122,8 +122,10 @@ describe('a solid', () => {
 });
 
 describe('a smooth pane', () => {
-  const mirrored = (finish: Finish, deg: number) => look(testScene([{ mesh: square(50, 0), finish }], upperSky(1000)), 1, deg, false, COUNT) / 1000;
-  const passed = (finish: Finish, deg: number) => look(testScene([{ mesh: square(50, 0), finish }], upperSky(1000)), -1, deg, true, COUNT) / 1000;
+  const mirrored = (finish: Finish, deg: number) =>
+    look(testScene([{ mesh: square(50, 0), finish }], upperSky(1000)), 1, deg, false, COUNT) / 1000;
+  const passed = (finish: Finish, deg: number) =>
+    look(testScene([{ mesh: square(50, 0), finish }], upperSky(1000)), -1, deg, true, COUNT) / 1000;
 
   it('under varnish mirrors by both', () => {
     for (const deg of [0, 60, 75]) {
@@ -132,7 +134,7 @@ describe('a smooth pane', () => {
         const { whole, edge } = facetAlbedo(cosine, clearCoatRoughness);
         const all = 1 - (1 - 0.04 * (whole - edge) - edge) * (1 - paneReflectance(cosine));
         const pane = clear({ clearCoat: 1, clearCoatRoughness });
-      expect(Math.abs(mirrored(pane, deg) - all)).toBeLessThan(0.006);
+        expect(Math.abs(mirrored(pane, deg) - all)).toBeLessThan(0.006);
         expect(Math.abs(passed(pane, deg) - (1 - all))).toBeLessThan(0.006);
       }
     }

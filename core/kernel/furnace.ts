@@ -31,7 +31,7 @@ export function whitened(finish: Finish): Finish {
   };
 }
 
-/** Light that comes back from a white slab that wears a finish, seen at an angle, over what comes in; also from behind a pane. */
+/** Light that comes back from a white slab that has a finish, seen at an angle, over what comes in; also from behind a pane. */
 export function furnace(finish: Finish, deg: number, behindPane: boolean, count: number): number {
   const half = 30;
   const square = (z: number) => quad([-half, -half, z], [half, -half, z], [half, half, z], [-half, half, z]);

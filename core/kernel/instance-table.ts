@@ -1,11 +1,11 @@
 import { invert, isInvertible, type Mat4, meanScale } from '../geometry/mat4';
 import type { Bounds } from '../geometry/mesh';
-import { PLAIN_WEAR } from '../finish/variation';
+import { PLAIN_VARIATION } from '../finish/finish';
 import * as L from './assembly/layout';
 import type { KernelExports } from './kernel';
 import type { KernelMemory } from './memory';
 import type { MeshTable } from './mesh-table';
-import type { RenderedInstance } from './scene-memory';
+import type { RenderedInstance } from '../scene/rendered-scene';
 
 export const standsLike = (a: RenderedInstance, b: RenderedInstance): boolean =>
   a === b || (a.mesh === b.mesh && (a.transform === b.transform || a.transform.every((v, i) => v === b.transform[i])));
@@ -35,7 +35,7 @@ export class InstanceTable {
     const placed = instances.filter(({ transform }) => isInvertible(transform));
     const before = this.placed;
     if (this.table && before.length === placed.length && placed.every((instance, i) => standsLike(instance, before[i]!))) {
-      this.rewear(placed, placed.keys());
+      this.reassign(placed, placed.keys());
       return placed;
     }
     for (const block of this.blocks) this.memory.release(block);
@@ -57,8 +57,8 @@ export class InstanceTable {
     return placed;
   }
 
-  /** Takes instances that stand as those before, some of them dressed otherwise. */
-  rewear(instances: readonly RenderedInstance[], changed: Iterable<number>): void {
+  /** Takes instances that stand as those before, some of them prepared otherwise. */
+  reassign(instances: readonly RenderedInstance[], changed: Iterable<number>): void {
     const view = this.memory.view();
     for (const place of changed) writeVariation(view, this.table + place * L.INSTANCE_SIZE, instances[place]!);
     this.placed = instances;
@@ -84,9 +84,9 @@ function writeRows(view: DataView, p: number, m: Mat4): void {
     for (let column = 0; column < 4; column++) view.setFloat32(p + row * 16 + column * 4, m[column * 4 + row]!, true);
 }
 
-/** How the element wears its finish; maps keep their size on scaled placements. */
+/** How the element has its finish; maps keep their size on scaled placements. */
 function writeVariation(view: DataView, p: number, { transform, variation }: RenderedInstance): void {
-  const { uM, vM, turnRad, size, hueRad, brightness } = variation ?? PLAIN_WEAR;
+  const { uM, vM, turnRad, size, hueRad, brightness } = variation ?? PLAIN_VARIATION;
   const f = (offset: number, value: number) => {
     view.setFloat32(p + offset, value, true);
   };

@@ -15,7 +15,7 @@ export interface KernelExports {
   readonly hitDistance: WebAssembly.Global<'f32'>;
   readonly hitInstance: WebAssembly.Global<'i32'>;
   renderTile(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
-  renderGuides(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
+  renderFeatures(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
   renderSeen(scene: number, x0: number, y0: number, x1: number, y1: number): void;
   prepareMoving(job: number, y0: number, y1: number): void;
   joinMoving(scene: number, job: number, y0: number, y1: number): void;

@@ -1,9 +1,9 @@
-import type { DressedMesh } from '../geometry/dress';
+import type { PreparedMesh } from '../geometry/prepare-mesh';
 import { radianceOf } from '../finish/finish';
 import type { SceneLamp } from '../scene/scene';
 import * as L from './assembly/layout';
 import { fluxOf } from '../lamp/intensity';
-import { glowOver, type EmissivePart, type Glow } from './glow';
+import { glowOver, type EmissivePart, type Glow } from './emission-picture';
 
 /** Collects lights, then gives each a share in proportion to its flux, lm. */
 export class LightTable {
@@ -25,7 +25,7 @@ export class LightTable {
    * The triangles of an emissive part, in their own order; returns the number of the first. Where a picture colours their light,
    * each sheds that of its mean; the picture itself is seen.
    */
-  addMesh(mesh: DressedMesh, instance: EmissivePart, glow?: Glow): number {
+  addMesh(mesh: PreparedMesh, instance: EmissivePart, glow?: Glow): number {
     const { transform: m, finish, emissionScale } = instance;
     const first = this.count;
     const whole = radianceOf(finish).map((c) => c * emissionScale * finish.opacity);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { translation } from '../geometry/mat4';
 import type { Finish } from '../finish/finish';
 import type { Mesh } from '../geometry/mesh';
@@ -95,7 +95,7 @@ describe('lit surfaces', () => {
 
   /** A glowing square of 1 m, moved and dimmed, over the origin. */
   function moved(emissionScale: number, lens: boolean, lamps: SceneLamp[]): SceneMemory {
-    const mesh = dressMesh(quad([-0.5, -0.5, 0], [-0.5, 0.5, 0], [0.5, 0.5, 0], [0.5, -0.5, 0]));
+    const mesh = prepareMesh(quad([-0.5, -0.5, 0], [-0.5, 0.5, 0], [0.5, 0.5, 0], [0.5, -0.5, 0]));
     const scene = new SceneMemory(kernelModule());
     scene.setSky(darkSky());
     const instance = {

@@ -17,13 +17,13 @@ export const indexSpread = ({ body, ior, dispersion }: Finish): number => (body 
 const MAP_PLACES: Readonly<Record<keyof MapSet, number>> = {
   base: L.MAPS_BASE,
   surface: L.MAPS_SURFACE,
-  shares: L.MAPS_SHARES,
-  glow: L.MAPS_GLOW,
-  layers: L.MAPS_LAYERS,
-  fibres: L.MAPS_FIBRES,
-  bearings: L.MAPS_BEARINGS,
-  mirror: L.MAPS_MIRROR,
-  through: L.MAPS_THROUGH,
+  packedFactors: L.MAPS_FACTORS,
+  emission: L.MAPS_EMISSION,
+  filmAndCoat: L.MAPS_FILM_COAT,
+  sheen: L.MAPS_SHEEN,
+  coatNormal: L.MAPS_COAT_NORMAL,
+  specular: L.MAPS_SPECULAR,
+  diffuseTransmission: L.MAPS_DIFFUSE_TRANSMISSION,
 };
 
 /** Writes the numbers of maps that lie by one set of coordinates at `p`; `next` points at those by another (0: none). */
@@ -33,7 +33,7 @@ export function writeMaps(view: DataView, p: number, numberOf: (kind: keyof MapS
   view.setUint32(p + L.MAPS_NEXT, next, true);
 }
 
-/** Whether light may go on behind a surface that wears it. */
+/** Whether light may go on behind a surface that has it. */
 export function isClear(finish: Finish): boolean {
   return (finish.transmission > 0 && finish.metalness < 1) || finish.opacity < 1 || finish.cutOut;
 }

@@ -1,4 +1,4 @@
-import type { DressedMesh } from '../geometry/dress';
+import type { PreparedMesh } from '../geometry/prepare-mesh';
 import { edgeNormals } from '../geometry/edge-normals';
 import { meshBounds, type Bounds } from '../geometry/mesh';
 import * as L from './assembly/layout';
@@ -10,7 +10,7 @@ export interface PlacedMesh {
   blocks: number[];
   bounds: Bounds;
   triangles: number;
-  mesh: DressedMesh;
+  mesh: PreparedMesh;
   knowsEdges: boolean;
 }
 
@@ -31,7 +31,7 @@ export class MeshTable {
   }
 
   /** Whether a mesh stands in memory, or can be placed. */
-  place(hash: string, meshOf: (hash: string) => DressedMesh | undefined): boolean {
+  place(hash: string, meshOf: (hash: string) => PreparedMesh | undefined): boolean {
     if (this.meshes.has(hash)) return true;
     const mesh = meshOf(hash);
     const triangles = mesh ? mesh.indices.length / 3 : 0;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { IDENTITY } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { TextureImage } from '../finish/maps/texture-image';
@@ -88,7 +88,7 @@ describe('relief', () => {
         instances: meshes.map((_, i) => ({ mesh: String(i), transform: IDENTITY, finish, emissionScale: 1, lens: false })),
         lamps: [],
       },
-      { mesh: (key) => dressMesh(meshes[Number(key)]!), maps: () => ({ base, surface }) },
+      { mesh: (key) => prepareMesh(meshes[Number(key)]!), maps: () => ({ base, surface }) },
     );
     scene.settings({ seed: 1, maxDepth: 1 });
     const l = Math.hypot(1, 0.1);

@@ -1,14 +1,14 @@
-import type { DressedMesh } from '../geometry/dress';
+import type { PreparedMesh } from '../geometry/prepare-mesh';
 import type { Finish } from '../finish/finish';
-import { mapSetsOf } from '../finish/maps/pictures';
-import { MAP_IS_SRGB, type MapSet } from '../finish/maps/texture-image';
+import { mapSetsOf } from '../scene/material-pictures';
+import { MAP_IS_SRGB } from '../finish/maps/texture-image';
 import { facetTable } from '../finish/microfacet';
 import { sheenTable } from '../finish/sheen';
 import { wavesOf } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
-import type { GroundChoice } from '../scene/plain-ground';
-import type { SceneInstance, SceneLamp } from '../scene/scene';
+import type { RenderedInstance, RenderedScene, SceneAssets } from '../scene/rendered-scene';
+import type { SceneLamp } from '../scene/scene';
 import type { Sky } from '../sky/sky-map';
 import * as L from './assembly/layout';
 import { instantiateKernel, THREAD_SCRATCH_BYTES, type KernelExports } from './kernel';
@@ -18,22 +18,7 @@ import { isClear, writeMaps, writeMaterial } from './material';
 import { KernelMemory } from './memory';
 import { MeshTable } from './mesh-table';
 import { TextureTable } from './texture-table';
-import { WornFinishes } from './worn-finishes';
-
-/** Where the scene's meshes and map sets come from. Undefined: not (yet) known; the part is left out, the finish is plain. */
-export interface SceneAssets {
-  mesh(hash: string): DressedMesh | undefined;
-  maps(name: string): MapSet | undefined;
-}
-
-/** What light needs to know of an instance; not whose it is. */
-export type RenderedInstance = Pick<SceneInstance, 'mesh' | 'transform' | 'finish' | 'variation' | 'emissionScale' | 'lens'>;
-
-export interface RenderedScene {
-  instances: readonly RenderedInstance[];
-  lamps: SceneLamp[];
-  ground?: GroundChoice;
-}
+import { AssignedFinishes } from './assigned-finishes';
 
 /** The moving picture has films of its own: what is seen, and its light. */
 export type FilmName = 'picture' | 'seen' | 'light';
@@ -59,7 +44,7 @@ export class SceneMemory {
   private readonly textures: TextureTable;
   private readonly materialTables: number[] = [];
   private readonly lightTables: number[] = [];
-  private finishes = new WornFinishes();
+  private finishes = new AssignedFinishes();
   /** The scene that was set last, if all of it could be placed. */
   private set: RenderedScene | undefined;
   private skyBlocks: number[] = [];
@@ -106,7 +91,7 @@ export class SceneMemory {
     this.setFloat(L.SCENE_TIME, timeS);
   }
 
-  /** What the instance of a number wears, as the kernel's hits tell it. */
+  /** What the instance of a number has, as the kernel's hits tell it. */
   readonly finishAt = (instance: number): Finish | undefined => this.instances.at(instance)?.finish;
 
   camera({ origin, forward, right, up }: CameraFrame): void {
@@ -199,26 +184,26 @@ export class SceneMemory {
   }
 
   /** Builds a mesh's tree before the scene that shows it is there. A scene that does not show it drops it again. */
-  placeMesh(hash: string, mesh: DressedMesh): void {
+  placeMesh(hash: string, mesh: PreparedMesh): void {
     this.meshes.place(hash, () => mesh);
   }
 
   /** Places what a scene needs and drops what it no longer uses. */
   setScene(scene: RenderedScene, assets: SceneAssets): void {
-    if (this.rewear(scene, assets)) return;
+    if (this.reassign(scene, assets)) return;
     const shown = scene.instances.filter((i) => this.meshes.place(i.mesh, (hash) => assets.mesh(hash)));
     this.meshes.keepOnly(new Set(shown.map((i) => i.mesh)));
     for (const { mesh, finish } of shown) if (finish.edgeRadiusM > 0) this.meshes.learnEdges(mesh);
     const placed = this.instances.place(shown);
-    this.finishes = new WornFinishes();
-    for (const [place, instance] of placed.entries()) this.writeWear(place, instance);
+    this.finishes = new AssignedFinishes();
+    for (const [place, instance] of placed.entries()) this.writeAssignment(place, instance);
     this.writeMaterials(assets);
     this.writeLights(placed, scene.lamps, assets);
     this.set = placed.length === scene.instances.length ? scene : undefined;
   }
 
-  /** Whether the scene differs from the last one only in what some instances wear, and they wear it now. */
-  private rewear({ instances, lamps }: RenderedScene, assets: SceneAssets): boolean {
+  /** Whether the scene differs from the last one only in what some instances have, and they have it now. */
+  private reassign({ instances, lamps }: RenderedScene, assets: SceneAssets): boolean {
     const before = this.set;
     if (before?.instances.length !== instances.length || JSON.stringify(lamps) !== JSON.stringify(before.lamps)) return false;
     const changed: number[] = [];
@@ -228,22 +213,22 @@ export class SceneMemory {
       if (!standsLike(instance, old) || glows(instance) || glows(old)) return false;
       changed.push(place);
     }
-    this.instances.rewear(instances, changed);
+    this.instances.reassign(instances, changed);
     for (const place of changed) {
       const { mesh, finish } = instances[place]!;
       if (finish.edgeRadiusM > 0) this.meshes.learnEdges(mesh);
-      this.finishes.shed(before.instances[place]!.finish);
-      this.writeWear(place, instances[place]!);
+      this.finishes.release(before.instances[place]!.finish);
+      this.writeAssignment(place, instances[place]!);
     }
     this.writeMaterials(assets);
     this.set = { instances, lamps };
     return true;
   }
 
-  private writeWear(place: number, { finish, lens, emissionScale }: RenderedInstance): void {
+  private writeAssignment(place: number, { finish, lens, emissionScale }: RenderedInstance): void {
     const view = this.memory.view();
     const p = this.instances.table + place * L.INSTANCE_SIZE;
-    view.setInt32(p + L.INSTANCE_MATERIAL, this.finishes.wear(finish), true);
+    view.setInt32(p + L.INSTANCE_MATERIAL, this.finishes.assign(finish), true);
     view.setInt32(p + L.INSTANCE_MASK, lens ? L.MASK_LENS : isClear(finish) ? L.MASK_CLEAR : L.MASK_OPAQUE, true);
     view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, emissionScale, true);
   }
@@ -290,7 +275,7 @@ export class SceneMemory {
     const lights = new LightTable();
     for (const lamp of lamps) lights.addLamp(lamp);
     const glowOf = ({ finish }: RenderedInstance) => {
-      const sets = mapSetsOf(finish.maps).map((name) => assets.maps(name)?.glow);
+      const sets = mapSetsOf(finish.maps).map((name) => assets.maps(name)?.emission);
       const set = sets.findIndex((glow) => glow !== undefined);
       return set < 0 ? undefined : { picture: sets[set]!, set };
     };

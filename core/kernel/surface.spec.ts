@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { compose } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
@@ -48,7 +48,7 @@ describe('maps', () => {
     // Of a white metal of roughness 1 less comes straight back than of a matt white (its lobe is wider than the half space of pi).
     const metal = image(2, 1, [[0, 0, 0, 0], WHITE]); // prettier-ignore
     const finish = matt(1, { maps: 'test', widthM: 2, heightM: 2, metalness: 1, ior: 1.5 });
-    const scene = mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, { shares: metal });
+    const scene = mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, { packedFactors: metal });
     const plain = (metalness: number) => lookDown(mapped({ ...finish, metalness }, image(1, 1, [WHITE]), undefined, overhead), 0.5, 0.5);
     expect(plain(0) / plain(1)).not.toBeCloseTo(1, 1);
     expect(lookDown(scene, 0.5, 0.5) / plain(0)).toBeCloseTo(1, 3);
@@ -59,7 +59,9 @@ describe('maps', () => {
     const finish = matt(0.5, { maps: 'test', widthM: 2, heightM: 2, ior: 1.5, roughness: 0.5 });
     const half = (texel: Texel) => image(2, 1, [texel, WHITE]);
     const seen = (f: Finish, shares?: Texel) =>
-      [0.5, -0.5].map((x) => lookDown(mapped(f, image(1, 1, [WHITE]), undefined, overhead, 1, shares && { shares: half(shares) }), x, 0.5));
+      [0.5, -0.5].map((x) =>
+        lookDown(mapped(f, image(1, 1, [WHITE]), undefined, overhead, 1, shares && { packedFactors: half(shares) }), x, 0.5),
+      );
     const cases: [Partial<Finish>, Texel][] = [
       [{ clearCoat: 1 }, [255, 0, 255, 255]],
       [{ transmission: 1 }, [255, 255, 0, 255]],
@@ -81,16 +83,21 @@ describe('maps', () => {
     const woolly = { sheen: 1, sheenRoughness: 1 };
     const filmed = { film: 1, filmIor: 2, filmNm: 500, filmLeastNm: 100 };
     // The kind of map, what its texel is on the left, and what the finish would be without a map there and on the right.
-    const cases: ['layers' | 'fibres' | 'mirror' | 'through', Texel, Partial<Finish>, Partial<Finish>][] = [
-      ['layers', [255, 128, 255, 255], coated, { clearCoatRoughness: 0.8 * (128 / 255) }],
-      ['fibres', [255, 255, 255, 128], woolly, { sheenRoughness: 128 / 255 }],
-      ['layers', [255, 255, 128, 255], filmed, { film: 128 / 255 }],
-      ['layers', [0, 255, 255, 255], filmed, { filmNm: 100 }],
+    const cases: ['filmAndCoat' | 'sheen' | 'specular' | 'diffuseTransmission', Texel, Partial<Finish>, Partial<Finish>][] = [
+      ['filmAndCoat', [255, 128, 255, 255], coated, { clearCoatRoughness: 0.8 * (128 / 255) }],
+      ['sheen', [255, 255, 255, 128], woolly, { sheenRoughness: 128 / 255 }],
+      ['filmAndCoat', [255, 255, 128, 255], filmed, { film: 128 / 255 }],
+      ['filmAndCoat', [0, 255, 255, 255], filmed, { filmNm: 100 }],
       // sRGB 188 is half of the light (IEC 61966-2-1); what lies under sheen is hidden by its strongest colour.
-      ['fibres', [188, 0, 0, 255], { sheen: 1, sheenRoughness: 0.5 }, { sheenColour: [188 / 255, 0, 0] }],
-      ['mirror', [255, 255, 255, 51], { roughness: 0.3 }, { specular: 0.2 }],
-      ['mirror', [188, 188, 188, 255], { roughness: 0.3 }, { specularColour: [188 / 255, 188 / 255, 188 / 255] }],
-      ['through', [255, 255, 255, 51], { diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] }, { diffuseTransmission: 0.2 }],
+      ['sheen', [188, 0, 0, 255], { sheen: 1, sheenRoughness: 0.5 }, { sheenColour: [188 / 255, 0, 0] }],
+      ['specular', [255, 255, 255, 51], { roughness: 0.3 }, { specular: 0.2 }],
+      ['specular', [188, 188, 188, 255], { roughness: 0.3 }, { specularColour: [188 / 255, 188 / 255, 188 / 255] }],
+      [
+        'diffuseTransmission',
+        [255, 255, 255, 51],
+        { diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] },
+        { diffuseTransmission: 0.2 },
+      ],
     ];
     for (const [kind, texel, whole, left] of cases) {
       const finish = { ...plain, ...whole };
@@ -101,7 +108,7 @@ describe('maps', () => {
     }
     // Seen from behind: in its own colour, which need not be that of the base.
     const shade = matt(0.2, { maps: 'test', widthM: 2, heightM: 2, diffuseTransmission: 1, diffuseTransmissionColour: [1, 1, 1] });
-    const scene = mapped(shade, image(1, 1, [WHITE]), undefined, onlySun([0, 0, -1]), 1, { through: image(2, 1, [[188, 188, 188, 255], WHITE]) }); // prettier-ignore
+    const scene = mapped(shade, image(1, 1, [WHITE]), undefined, onlySun([0, 0, -1]), 1, { diffuseTransmission: image(2, 1, [[188, 188, 188, 255], WHITE]) }); // prettier-ignore
     expect(lookDown(scene, -0.5, 0.5) / fullWhite).toBeCloseTo(1, 2);
     expect(lookDown(scene, 0.5, 0.5) / fullWhite).toBeCloseTo(0.5029, 2);
   });
@@ -115,7 +122,7 @@ describe('maps', () => {
     const mirrorsSunFrom = (finish: Finish, surface: Texel, bearings?: Texel) => {
       const light = Array.from({ length: 31 }, (_, deg) => {
         const sun = onlySun([Math.sin((deg * Math.PI) / 180), 0, Math.cos((deg * Math.PI) / 180)]);
-        return lookDown(mapped(finish, even(WHITE), even(surface), sun, 1, bearings && { bearings: even(bearings) }), 0.3, 0.3, 256);
+        return lookDown(mapped(finish, even(WHITE), even(surface), sun, 1, bearings && { coatNormal: even(bearings) }), 0.3, 0.3, 256);
       });
       return light.indexOf(Math.max(...light));
     };
@@ -130,7 +137,7 @@ describe('maps', () => {
   it('lay the grain by its own directions, as strongly as they are long', () => {
     const steel = matt(0.9, { maps: 'test', widthM: 2, heightM: 2, metalness: 1, roughness: 0.3, anisotropy: 0.9 });
     const slant = onlySun([0, Math.sin(0.5), Math.cos(0.5)]);
-    const seen = (finish: Finish, texel?: Texel) => lookDown(mapped(finish, image(1, 1, [WHITE]), undefined, slant, 1, texel && { bearings: image(1, 1, [texel]) }), 0.5, 0.5, 256); // prettier-ignore
+    const seen = (finish: Finish, texel?: Texel) => lookDown(mapped(finish, image(1, 1, [WHITE]), undefined, slant, 1, texel && { coatNormal: image(1, 1, [texel]) }), 0.5, 0.5, 256); // prettier-ignore
     const along = seen(steel);
     const across = seen({ ...steel, anisotropyDeg: 90 });
     expect(Math.max(along, across) / Math.min(along, across)).toBeGreaterThan(1.5);
@@ -145,7 +152,7 @@ describe('maps', () => {
     // sRGB 188 is half of the light (IEC 61966-2-1).
     const glow = image(2, 1, [WHITE, [188, 0, 0, 255]]);
     const finish = matt(0, { maps: 'test', widthM: 2, heightM: 2, emissionCdM2: 400, emissionColour: [1, 1, 1] });
-    const scene = mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, { glow });
+    const scene = mapped(finish, image(1, 1, [WHITE]), undefined, overhead, 1, { emission: glow });
     expect(lookDown(scene, 0.5, 0.5)).toBeCloseTo(400, 3);
     expect(lookDown(scene, -0.5, 0.5)).toBeCloseTo(400 * 0.5029 * 0.2126, 1);
     // Without a colour of its own its light has that of the base, and a black one gives none.
@@ -167,7 +174,7 @@ describe('maps', () => {
     scene.setSky(overhead);
     const seen = (origin: Finish['origin'], x: number, y: number, at: [number, number, number], turn: number[] = []) => {
       const instance = { mesh: 'q', transform: compose(at, turn, []), finish: { ...finish, origin }, emissionScale: 1, lens: false };
-      scene.setScene({ instances: [instance], lamps: [] }, { mesh: () => dressMesh(mesh), maps: () => ({ base: four, surface: undefined }) });
+      scene.setScene({ instances: [instance], lamps: [] }, { mesh: () => prepareMesh(mesh), maps: () => ({ base: four, surface: undefined }) });
       scene.settings({ seed: 1, maxDepth: 1 });
       return lookDown(scene, x, y) / fullWhite;
     };
@@ -320,20 +327,20 @@ describe('clear solids', () => {
   });
 });
 
-describe('a scene that wears something else', () => {
+describe('a scene that has something else', () => {
   it('is rendered like one that was placed anew: matt, clear, lit and varied', () => {
     const floor = quad([-2, -2, 0], [2, -2, 0], [2, 2, 0], [-2, 2, 0]);
     const cover = quad([-2, -2, 1], [2, -2, 1], [2, 2, 1], [-2, 2, 1]);
-    const meshes = new Map([['f', dressMesh(floor)], ['c', dressMesh(cover)]]); // prettier-ignore
-    const of = (worn: Finish, under: Finish) => ({
-      instances: [['c', worn], ['f', under]].map(([mesh, finish]) => ({ mesh: mesh as string, transform: compose([0, 0, 0], [], []), finish: finish as Finish, emissionScale: 1, lens: false })),
+    const meshes = new Map([['f', prepareMesh(floor)], ['c', prepareMesh(cover)]]); // prettier-ignore
+    const of = (assigned: Finish, under: Finish) => ({
+      instances: [['c', assigned], ['f', under]].map(([mesh, finish]) => ({ mesh: mesh as string, transform: compose([0, 0, 0], [], []), finish: finish as Finish, emissionScale: 1, lens: false })),
       lamps: [],
     }); // prettier-ignore
     const assets = { mesh: (key: string) => meshes.get(key), maps: () => undefined };
-    const fresh = (worn: Finish, under: Finish) => {
+    const fresh = (assigned: Finish, under: Finish) => {
       const scene = new SceneMemory(kernelModule());
       scene.setSky(uniformSky(500));
-      scene.setScene(of(worn, under), assets);
+      scene.setScene(of(assigned, under), assets);
       return scene;
     };
     const seen = (scene: SceneMemory) => {
@@ -342,14 +349,14 @@ describe('a scene that wears something else', () => {
     };
     const changing = fresh(matt(0.5), matt(0.2));
     const used = changing.memory.usedBytes;
-    for (const [worn, under] of [
+    for (const [assigned, under] of [
       [matt(0.3, { id: 'clear', transmission: 1, ior: 1.5, roughness: 0 }), matt(0.8, { id: 'light' })],
       [matt(0.5, { id: 'lamp', emissionCdM2: 900 }), matt(0.1)],
       [matt(0.9, { id: 'holed', opacity: 0.5 }), matt(0.5, { id: 'lit', emissionCdM2: 300 })],
       [matt(0.5), matt(0.2)],
     ] as const) {
-      changing.setScene(of(worn, under), assets);
-      expect(seen(changing)).toBe(seen(fresh(worn, under)));
+      changing.setScene(of(assigned, under), assets);
+      expect(seen(changing)).toBe(seen(fresh(assigned, under)));
     }
     // Nothing is left lying about.
     expect(changing.memory.usedBytes).toBe(used);

@@ -1,4 +1,4 @@
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { compose } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Finish } from '../finish/finish';
@@ -47,7 +47,7 @@ export function mapped(
       instances: [{ mesh: 'q', transform, finish, emissionScale: 1, lens: false }],
       lamps: [],
     },
-    { mesh: () => dressMesh(mesh), maps: (name) => (name === 'test' ? { base, surface, ...beside } : undefined) },
+    { mesh: () => prepareMesh(mesh), maps: (name) => (name === 'test' ? { base, surface, ...beside } : undefined) },
   );
   scene.settings({ seed: 1, maxDepth: 1 });
   return scene;

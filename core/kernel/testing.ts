@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { IDENTITY } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
@@ -34,7 +34,7 @@ export function uniformSky(cdM2: number): Sky {
 
 /** A scene of meshes in place, each with its finish. */
 export function testScene(parts: { mesh: Mesh; finish: Finish }[], sky: Sky, lamps: Scene['lamps'] = []): SceneMemory {
-  const meshes = new Map(parts.map((part, i) => [String(i), dressMesh(part.mesh)]));
+  const meshes = new Map(parts.map((part, i) => [String(i), prepareMesh(part.mesh)]));
   const instances = parts.map(
     (part, i): SceneInstance => ({
       source: 's', element: String(i), part: 0, material: 'm', mesh: String(i), transform: IDENTITY, finish: part.finish, emissionScale: 1, lens: false,

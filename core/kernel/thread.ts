@@ -1,10 +1,9 @@
-import type { KernelExports } from './kernel';
-import { instantiateKernel } from './kernel';
+import { type KernelExports, instantiateKernel } from './kernel';
 
 /** Work that is cut into numbered pieces; any thread may take any piece, the result is the same. */
 export type Task =
   | { kind: 'render'; width: number; height: number; tile: number; first: number; count: number }
-  | { kind: 'guides'; width: number; height: number; tile: number; first: number; count: number }
+  | { kind: 'features'; width: number; height: number; tile: number; first: number; count: number }
   | { kind: 'seen'; width: number; height: number; tile: number }
   | { kind: 'prepare-moving'; height: number; rows: number; job: number }
   | { kind: 'join-moving'; height: number; rows: number; job: number }
@@ -73,7 +72,7 @@ export function runPiece(kernel: KernelExports, scene: number, task: Task, piece
     const x1 = Math.min(task.width, x0 + task.tile);
     const y1 = Math.min(task.height, y0 + task.tile);
     if (task.kind === 'seen') kernel.renderSeen(scene, x0, y0, x1, y1);
-    else if (task.kind === 'guides') kernel.renderGuides(scene, x0, y0, x1, y1, task.first, task.count);
+    else if (task.kind === 'features') kernel.renderFeatures(scene, x0, y0, x1, y1, task.first, task.count);
     else kernel.renderTile(scene, x0, y0, x1, y1, task.first, task.count);
     return;
   }

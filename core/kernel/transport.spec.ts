@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Finish } from '../finish/finish';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { IDENTITY } from '../geometry/mat4';
 import { image, onlySun, SUN_LUX, WHITE, type Texel } from './test-face';
 import { box, darkSky, kernelModule, matt, quad, testScene, uniformSky } from './testing';
@@ -89,7 +89,7 @@ describe('light transport', () => {
       scene.setSky(darkSky());
       scene.setScene(
         { instances: [{ mesh: 'p', transform: IDENTITY, finish, emissionScale: 1, lens: false }], lamps: [] },
-        { mesh: () => dressMesh(panel), maps: () => ({ base: image(1, 1, [WHITE]), surface: undefined, glow: image(4, 1, texels) }) },
+        { mesh: () => prepareMesh(panel), maps: () => ({ base: image(1, 1, [WHITE]), surface: undefined, emission: image(4, 1, texels) }) },
       );
       scene.settings({ seed: 1, maxDepth: 0 });
       return lux(scene, [0, 0, 0], [0, 0, 1], 40000);

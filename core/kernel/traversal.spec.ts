@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { multiply, rotationZ, transformPoint, translation, type Mat4 } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import type { Vec3 } from '../geometry/vec3';
@@ -40,7 +40,7 @@ function intersect(o: Vec3, d: Vec3, a: Vec3, b: Vec3, c: Vec3): number {
 function place(meshes: Mesh[], placings: { mesh: number; transform: Mat4 }[]): SceneMemory {
   const scene = new SceneMemory(kernelModule());
   scene.setSky(darkSky());
-  const dressed = meshes.map(dressMesh);
+  const prepared = meshes.map(prepareMesh);
   scene.setScene(
     {
       instances: placings.map(({ mesh, transform }, i) => ({
@@ -48,7 +48,7 @@ function place(meshes: Mesh[], placings: { mesh: number; transform: Mat4 }[]): S
       })),
       lamps: [],
     },
-    { mesh: (hash) => dressed[Number(hash)], maps: () => undefined },
+    { mesh: (hash) => prepared[Number(hash)], maps: () => undefined },
   ); // prettier-ignore
   return scene;
 }

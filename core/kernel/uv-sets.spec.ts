@@ -1,14 +1,13 @@
 import { beforeAll, describe, expect, it } from 'vitest';
-import type { Finish } from '../finish/finish';
-import { mapSetsOf, pictureMapsName } from '../finish/maps/pictures';
+import { type Finish, PLAIN_VARIATION } from '../finish/finish';
+import { mapSetsOf, pictureMapsName } from '../scene/material-pictures';
 import type { MapSet } from '../finish/maps/texture-image';
-import { PLAIN_WEAR } from '../finish/variation';
-import { dressKey, type DressedMesh } from '../geometry/dress';
+import { prepareKey, type PreparedMesh } from '../geometry/prepare-mesh';
 import { compose } from '../geometry/mat4';
-import { asLaidKey } from '../geometry/mesh';
+import { authoredUvsKey } from '../geometry/mesh';
 import { decodeSrgb } from '../image/tone';
 import type { Sky } from '../sky/sky-map';
-import { glowOver } from './glow';
+import { glowOver } from './emission-picture';
 import { SceneMemory } from './scene-memory';
 import { fullWhite, image, lookDown, onlySun, overhead, WHITE, type Texel } from './test-face';
 import { darkSky, kernelModule, matt, quad } from './testing';
@@ -23,9 +22,9 @@ const [FIRST, SECOND] = mapSetsOf(NAME) as [string, string];
 const PLAIN: MapSet = { base: image(1, 1, [WHITE]), surface: undefined };
 
 const square = quad([-2, -2, 0], [2, -2, 0], [2, 2, 0], [-2, 2, 0]);
-let mesh: DressedMesh;
+let mesh: PreparedMesh;
 beforeAll(() => {
-  mesh = dressKey(asLaidKey('q'), {
+  mesh = prepareKey(authoredUvsKey('q'), {
     ...square,
     pictureUvs: new Float32Array([0, 0, 1, 0, 1, 1, 0, 1]),
     furtherUvs: [new Float32Array([0, 3, 0, 0, 3, 0, 3, 3])],
@@ -87,7 +86,7 @@ describe('pictures that lie by different coordinates', () => {
     const grain: Texel = [255, 255, 128, 255];
     const brushed = laid({ metalness: 1, roughness: 0.4, anisotropy: 0.9, clearCoat: 0.5, clearCoatRoughness: 0.3 });
     const low = onlySun([0.5, 0.2, 0.84]);
-    const bearings = (texel: Texel) => ({ ...PLAIN, bearings: image(1, 1, [texel]) });
+    const bearings = (texel: Texel) => ({ ...PLAIN, coatNormal: image(1, 1, [texel]) });
     const look = (first: MapSet, second: MapSet) => lookDown(scene(brushed, { [FIRST]: first, [SECOND]: second }, low), 0.3, 0.4, 256);
     const bySecond = look(PLAIN, bearings(grain));
     // Nothing is told by either: as the finish itself has it.
@@ -102,18 +101,18 @@ describe('pictures that lie by different coordinates', () => {
   it('are seen to give light, and shed it, by the set that says where', () => {
     const lit = image(3, 1, [WHITE, [0, 0, 0, 255], [0, 0, 0, 255]]);
     const lamp = laid({ emissionCdM2: 100, baseColour: [0, 0, 0], emissionColour: [1, 1, 1] });
-    const memory = scene(lamp, { [FIRST]: PLAIN, [SECOND]: { ...PLAIN, glow: lit } }, darkSky());
+    const memory = scene(lamp, { [FIRST]: PLAIN, [SECOND]: { ...PLAIN, emission: lit } }, darkSky());
     const seen = [1, 3].map((ninths) => lookDown(memory, 0.1, -2 + (4 * ninths) / 18, 16));
     expect(seen.map((cd) => Number(cd.toFixed(1)))).toEqual([100, 0]);
     // Of the triangle below the diagonal a quarter lies in the left half, and 7 / 12 in the lower halves of its three strips.
-    const part = { transform: compose([0, 0, 0], [], [1, 1, 1]), finish: lamp, emissionScale: 1, variation: PLAIN_WEAR };
+    const part = { transform: compose([0, 0, 0], [], [1, 1, 1]), finish: lamp, emissionScale: 1, variation: PLAIN_VARIATION };
     const half = image(2, 1, [WHITE, [0, 0, 0, 255]]);
     expect([0, 1].map((set) => glowOver(mesh, part, { picture: half, set })(0)[0]).map((mean, set) => Math.abs(mean - [1 / 4, 7 / 12][set]!) < 0.04)).toEqual([true, true]); // prettier-ignore
   });
 
   it('lie by the first where a mesh has no other', () => {
     const half = image(2, 1, [[188, 188, 188, 255], WHITE]);
-    const bare: DressedMesh = { ...mesh };
+    const bare: PreparedMesh = { ...mesh };
     delete (bare as { furtherUvs?: unknown }).furtherUvs;
     mesh = bare;
     const memory = scene(laid(), { [FIRST]: PLAIN, [SECOND]: { ...PLAIN, base: half } });

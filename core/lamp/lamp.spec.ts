@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { lampColour, planckianXy } from './colour-temperature';
+import { lampColour, planckianXy } from '../image/colour-temperature';
 import { beamOf } from './intensity';
 
 describe('lamps', () => {

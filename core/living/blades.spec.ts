@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { compose, IDENTITY, transformPoint, type Mat4 } from '../geometry/mat4';
 import { meshArea, type Mesh } from '../geometry/mesh';
 import { matt, testScene, uniformSky } from '../kernel/testing';
@@ -14,7 +14,7 @@ const square = (side: number, z = 0): Mesh => ({
   positions: new Float32Array([0, 0, z, side, 0, z, side, side, z, 0, side, z]),
   indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
 });
-const tufts = (mesh: Mesh, view: GrassView, transform: Mat4 = IDENTITY): Tuft[] => tuftsOn(dressMesh(mesh), transform, 0.5, view);
+const tufts = (mesh: Mesh, view: GrassView, transform: Mat4 = IDENTITY): Tuft[] => tuftsOn(prepareMesh(mesh), transform, 0.5, view);
 const rootOf = ({ transform }: Tuft) => transform.slice(12, 15) as [number, number, number];
 
 describe('a tuft', () => {
@@ -111,7 +111,7 @@ describe('grass', () => {
       { mesh: { ...square(3, 0.5), positions: new Float32Array([2.5, 0, 0.5, 3, 0, 0.5, 3, 3, 0.5, 2.5, 3, 0.5]) }, finish: pond },
     ];
     const memory = testScene(parts, uniformSky(100));
-    const meshes = new Map(parts.map((part, i) => [String(i), dressMesh(part.mesh)]));
+    const meshes = new Map(parts.map((part, i) => [String(i), prepareMesh(part.mesh)]));
     const instances = parts.map(({ finish }, i) => ({ mesh: String(i), transform: IDENTITY, finish, emissionScale: 1, lens: false }));
     const assets = { mesh: (key: string) => meshes.get(key), maps: () => undefined };
     const { blades: grown, assets: more, scene } = withBlades(memory, { instances, lamps: [] }, assets, everywhere(1.5, 1.5, 1));

@@ -1,4 +1,4 @@
-import type { DressedMesh } from '../geometry/dress';
+import type { PreparedMesh } from '../geometry/prepare-mesh';
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
 import { random } from '../random';
 
@@ -31,7 +31,7 @@ const keyOfBlades = ({ colour: _, ...shape }: Blades): string => JSON.stringify(
 export const tuftKey = (blades: Blades, level: number, shape: number): string => `blades/${String(level)}/${String(shape)}/${keyOfBlades(blades)}`; // prettier-ignore
 
 /** The mesh of a tuft's key; undefined: it is not one. */
-export function tuftOfKey(key: string): DressedMesh | undefined {
+export function tuftOfKey(key: string): PreparedMesh | undefined {
   const [, level, shape, blades] = KEY.exec(key) ?? [];
   if (blades === undefined) return undefined;
   return tuftMesh(JSON.parse(blades) as Blades, BLADE_LEVELS[Number(level)]!, Number(shape));
@@ -45,7 +45,7 @@ export function tuftMesh(
   { lengthM, widthM, perM2, irregularity }: Omit<Blades, 'colour'>,
   { tuftM, share, wider }: BladeLevel,
   shape: number,
-): DressedMesh {
+): PreparedMesh {
   // prettier-ignore
   const count = Math.max(1, Math.round(perM2 * share * tuftM * tuftM));
   const next = random(0x6a55 + shape);

@@ -1,6 +1,5 @@
-import type { Variation } from '../finish/variation';
-import { PLAIN_WEAR } from '../finish/variation';
-import type { DressedMesh } from '../geometry/dress';
+import { type Variation, PLAIN_VARIATION } from '../finish/finish';
+import type { PreparedMesh } from '../geometry/prepare-mesh';
 import { transformPoint, type Mat4 } from '../geometry/mat4';
 import type { Vec3 } from '../geometry/vec3';
 import { BLADE_LEVELS, TUFT_SHAPES } from './blades';
@@ -27,7 +26,7 @@ const COARSE_M = BLADE_LEVELS.at(-1)!.tuftM;
 const REACH_M = BLADE_LEVELS.at(-1)!.toM;
 
 /** Tufts over the faces of a placed mesh that look upwards, on a grid of the world, so that they stay where they are while the eye moves. */
-export function tuftsOn(mesh: DressedMesh, transform: Mat4, irregularity: number, { eye, sees }: GrassView): Tuft[] {
+export function tuftsOn(mesh: PreparedMesh, transform: Mat4, irregularity: number, { eye, sees }: GrassView): Tuft[] {
   const out: Tuft[] = [];
   const taken = BLADE_LEVELS.map(() => new Set<number>());
   for (let t = 0; t < mesh.indices.length; t += 3) {
@@ -57,7 +56,7 @@ interface Face {
   max: readonly [number, number];
 }
 
-function faceOf({ positions, indices }: DressedMesh, transform: Mat4, t: number): Face | undefined {
+function faceOf({ positions, indices }: PreparedMesh, transform: Mat4, t: number): Face | undefined {
   const [a, b, c] = [0, 1, 2].map((k) => {
     const v = indices[t + k]! * 3;
     return transformPoint(transform, [positions[v]!, positions[v + 1]!, positions[v + 2]!]);
@@ -105,7 +104,7 @@ function fillCell(i: number, j: number, level: number, face: Face, irregularity:
         shape: Math.floor(draw(2) * TUFT_SHAPES),
         transform: standing([x, y, heightAt(face, x, y)], face.normal, turn, size),
         variation: {
-          ...PLAIN_WEAR,
+          ...PLAIN_VARIATION,
           hueRad: (draw(3) - 0.5) * irregularity * 0.35,
           brightness: 1 + (draw(4) - 0.5) * irregularity * 0.9,
         },

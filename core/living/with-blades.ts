@@ -1,7 +1,8 @@
 import type { CameraFrame } from '../camera/camera';
 import type { Vec3 } from '../geometry/vec3';
-import type { DressedMesh } from '../geometry/dress';
-import type { RenderedInstance, RenderedScene, SceneAssets, SceneMemory } from '../kernel/scene-memory';
+import type { PreparedMesh } from '../geometry/prepare-mesh';
+import type { SceneMemory } from '../kernel/scene-memory';
+import type { RenderedInstance, RenderedScene, SceneAssets } from '../scene/rendered-scene';
 import { MASK_CLEAR } from '../kernel/assembly/layout';
 import { groundMesh, plainGround } from '../scene/plain-ground';
 import { BLADE_LEVELS, finishOfBlades, TUFT_SHAPES, tuftKey, tuftOfKey } from './blades';
@@ -49,7 +50,7 @@ export interface Grown {
 }
 
 /**
- * The scene with grass on whatever wears blades, as seen by a camera. The scene itself must be in the kernel's memory: grass
+ * The scene with grass on whatever has blades, as seen by a camera. The scene itself must be in the kernel's memory: grass
  * does not grow where something lies over its root.
  */
 export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: SceneAssets, view: GrassView): Grown {
@@ -74,7 +75,7 @@ export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: Sc
       });
     }
   }
-  const tufts = new Map<string, DressedMesh | undefined>();
+  const tufts = new Map<string, PreparedMesh | undefined>();
   const mesh = (key: string) => {
     if (!key.startsWith('blades/')) return assets.mesh(key);
     if (!tufts.has(key)) tufts.set(key, tuftOfKey(key));

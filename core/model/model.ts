@@ -1,6 +1,16 @@
 import { LayeredMap } from './layered-map';
-import { TEXTURE_PICTURES } from './schema';
-import type { BasePoint, Camera, Luminaire, ModelChange, ModelElement, Presentation, SavedCamera, Site, SourceMaterial } from './schema';
+import {
+  TEXTURE_PICTURES,
+  type BasePoint,
+  type Camera,
+  type Luminaire,
+  type ModelChange,
+  type ModelElement,
+  type Presentation,
+  type SavedCamera,
+  type Site,
+  type SourceMaterial,
+} from './schema';
 
 /** One source's model as last applied. */
 export interface Model {

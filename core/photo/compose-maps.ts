@@ -1,6 +1,6 @@
 import type { FinishMaps } from '../finish/maps/paint';
-import { darken } from '../finish/maps/pictures';
-import { metalShares } from '../finish/maps/shares';
+import { darken } from '../scene/material-pictures';
+import { metalShares } from '../finish/maps/packed-factors';
 import { encodeNormalXy } from '../finish/maps/relief';
 import type { MapRole } from './map-roles';
 
@@ -60,7 +60,7 @@ export function composeMaps(pictures: RolePictures, size: number, widthM: number
     }
   else if (height) encodeNormalXy(Float32Array.from({ length: size * size }, (_, i) => (height[i * 4]! / 255) * reliefM), size, widthM, heightM, surface); // prettier-ignore
   return {
-    maps: { size, base, surface, ...(metal.map && { shares: metal.map }) },
+    maps: { size, base, surface, ...(metal.map && { packedFactors: metal.map }) },
     metalness: metal.factor,
     normals: normals && { style: normals.style, by: normals.by },
   };

@@ -1,6 +1,7 @@
 import type { FinishMaps } from '../finish/maps/paint';
 import { encodeNormalXy } from '../finish/maps/relief';
-import { blurred, codedByte, luminanceOf, type LinearPicture } from './picture';
+import { blurred, luminanceOf, type LinearPicture } from './picture';
+import { codedByte } from '../image/tone';
 
 /** What a person says of a photographed surface beside its colour. */
 export interface Derivation {

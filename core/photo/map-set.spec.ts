@@ -65,11 +65,11 @@ describe('the maps of a set', () => {
     const arm = at([['packed', packed], ['base', grey(200)]]); // prettier-ignore
     expect(arm.maps.surface[2]).toBe(90);
     expect(arm).toMatchObject({ metalness: 1, maps: { base: expect.anything() as Uint8Array } });
-    expect(arm.maps.shares).toBeUndefined();
+    expect(arm.maps.packedFactors).toBeUndefined();
     // Rust on steel: a map of its own, which the packed one would not overrule.
     const rusty = Uint8Array.from({ length: SIZE * SIZE * 4 }, (_, i) => ((i >> 2) % SIZE < 32 ? 255 : 20));
     const rust = at([['metalness', rusty], ['packed', packed]]); // prettier-ignore
-    expect([rust.metalness, rust.maps.shares![0], rust.maps.shares![40 * 4]]).toEqual([1, 255, 20]);
+    expect([rust.metalness, rust.maps.packedFactors![0], rust.maps.packedFactors![40 * 4]]).toEqual([1, 255, 20]);
     // Occlusion of 100 / 255 darkens the colour by half of what it says.
     expect(arm.maps.base[0]).toBe(Math.round(200 * (0.5 + (0.5 * 100) / 255)));
     expect(at([['opacity', grey(30)], ['base', grey(200)]]).maps.base[3]).toBe(30); // prettier-ignore

@@ -1,4 +1,4 @@
-import { decodeSrgb, encodeSrgb } from '../image/tone';
+import { decodeSrgb } from '../image/tone';
 
 /** A picture in linear light: f32 rgb, three numbers a pixel, top row first. */
 export interface LinearPicture {
@@ -15,12 +15,6 @@ export function linearPicture(rgba: Uint8Array | Uint8ClampedArray, width: numbe
   for (let i = 0; i < width * height; i++) for (let k = 0; k < 3; k++) data[i * 3 + k] = LINEAR[rgba[i * 4 + k]!]!;
   return { width, height, data };
 }
-
-const CODED = Uint8Array.from({ length: 4096 }, (_, i) => Math.round(encodeSrgb(i / 4095) * 255));
-
-/** sRGB byte of a linear value. Fine enough for a map: within one step of the exact byte from 0.002 up. */
-export const codedByte = (x: number): number =>
-  x < 0.02 ? Math.round(encodeSrgb(Math.max(0, x)) * 255) : CODED[Math.min(4095, Math.round(x * 4095))]!;
 
 export const luminanceOf = (p: LinearPicture): Float32Array =>
   Float32Array.from(

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
-import { clock, commandSchema, effectOf, type Command } from './command';
+import { clock } from './clock';
+import { commandSchema, effectOf, type Command } from './command';
 import { applyChanges, chooseFinish, entry, invertChanges, type Entries } from './project';
 
 const NOW = '2026-10-16T10:00:00.000Z';

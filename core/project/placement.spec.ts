@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { transformPoint } from '../geometry/mat4';
 import { applyChange, EMPTY_MODEL } from '../model/model';
 import { testChange, testElement } from '../model/testing';
-import { AS_IT_COMES, matchedPlacement, orderOf, placedModel, placedSources, placementByBase, placementTransform, type Placement } from './placement'; // prettier-ignore
+import { AS_IT_COMES, matchedPlacement, placedModel, placementByBase, placementTransform, type Placement } from './placement';
+import { orderOf, placedSources } from './placed-sources'; // prettier-ignore
 
 const at = (extra: Partial<Placement>): Placement => ({ ...AS_IT_COMES, ...extra });
 const near = (got: readonly number[], wanted: readonly number[], digits = 9) => {

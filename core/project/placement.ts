@@ -13,7 +13,6 @@ import {
 import type { Vec3 } from '../geometry/vec3';
 import type { BasePoint, Camera, ModelElement } from '../model/schema';
 import type { Model } from '../model/model';
-import { entry, type Entries } from './project';
 
 const finite = v.pipe(v.number(), v.finite(), v.minValue(-1e7), v.maxValue(1e7));
 
@@ -48,19 +47,6 @@ export function placementTransform({ position, turnDeg, scale, up }: Placement):
   const turned = multiply(multiply(translation(...position), rotationZ(radians(turnDeg))), compose([0, 0, 0], [], [scale, scale, scale]));
   const raised = RAISED[up];
   return raised ? multiply(turned, raised) : turned;
-}
-
-/** Source ids in the order that the project lists them in; the first that has a site says where it stands. */
-export function orderOf(ids: readonly string[], entries: Entries): string[] {
-  const order = entry(entries, 'source-order') ?? [];
-  const rank = new Map(order.map((id, i) => [id, i]));
-  return [...ids].sort((a, b) => (rank.get(a) ?? order.length) - (rank.get(b) ?? order.length));
-}
-
-/** The project's models where they are placed, in their order. */
-export function placedSources(sources: readonly { id: string; model: Model }[], entries: Entries): { id: string; model: Model }[] {
-  const byId = new Map(sources.map(({ id, model }) => [id, model]));
-  return orderOf([...byId.keys()], entries).map((id) => ({ id, model: placedModel(byId.get(id)!, entry(entries, `placement/${id}`)) }));
 }
 
 /** Placed copies, so that an edit of one element places that element alone. */

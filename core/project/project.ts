@@ -2,13 +2,15 @@ import type { WhiteSetting } from '../image/white-balance';
 import type { KeptWalk } from '../camera/walk';
 import { completeFinish, type Finish } from '../finish/finish';
 import { FINISHES } from '../finish/library';
-import type { Laid } from '../finish/laid';
+import type { UvOverride } from '../finish/uv-override';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site, SourceMaterial } from '../model/schema';
 import { ruleFor, type Rule } from '../finish/rules';
 import type { Placement } from './placement';
-import type { GroundChoice } from '../scene/plain-ground';
-import type { Visibility } from './visibility';
+import type { Visibility } from './visibility-decisions';
+
+/** Whether a plain ground is laid under the model: where it brings none, always, or never. */
+export type GroundChoice = 'auto' | 'always' | 'never';
 
 /**
  * What the visualizer has decided, as a flat store of entries by key. Every command is a set of entry changes, so undoing,
@@ -27,7 +29,7 @@ export interface EntryTypes {
   /** How far an element is moved against the model, metres. */
   [nudge: `nudge/${string}`]: [number, number, number];
   /** How the maps lie on an element, laid by hand. */
-  [laid: `laid/${string}`]: Laid;
+  [laid: `laid/${string}`]: UvOverride;
   /** The element's faces are turned round. */
   [turned: `turned/${string}`]: true;
   /** A finding that somebody has looked at and found to be right as it is. */

@@ -73,7 +73,7 @@ export function areaWords(m2: number): string {
   return m2 >= 100 ? Math.round(m2).toLocaleString('en').replace(/,/g, ' ') : m2.toFixed(1);
 }
 
-/** Everything that wears one finish gets another: rows, guessed ones too, and single elements. Undefined: nothing wears it. */
+/** Everything that has one finish gets another: rows, guessed ones too, and single elements. Undefined: nothing has it. */
 export function replaceEverywhere(
   rows: readonly ScheduleRow[],
   entries: Entries,

@@ -1,4 +1,4 @@
-import * as v from 'valibot';
+import { ALL_AS_AT_FIRST, type Visibility } from './visibility-decisions';
 import { isShown, NOT_BUILT, type Model } from '../model/model';
 import type { ModelElement, Presentation } from '../model/schema';
 import { entry, type Entries } from './project';
@@ -6,16 +6,6 @@ import { entry, type Entries } from './project';
 /** What elements can be shown and hidden by. */
 export type GroupKind = 'source' | 'layer' | 'storey' | 'class' | 'element';
 export type Grouping = Exclude<GroupKind, 'source' | 'element'>;
-
-export const visibilitySchema = v.strictObject({
-  /** Shown or hidden by hand, by group key; a group without a decision is shown unless it is hidden at first. */
-  decisions: v.record(v.string(), v.boolean()),
-  /** Group keys that alone are shown; empty: everything is. */
-  isolated: v.array(v.string()),
-});
-export type Visibility = v.InferOutput<typeof visibilitySchema>;
-
-export const ALL_AS_AT_FIRST: Visibility = { decisions: {}, isolated: [] };
 
 export function visibilityOf(entries: Entries): Visibility {
   return entry(entries, 'visibility') ?? ALL_AS_AT_FIRST;

@@ -50,7 +50,7 @@ export class MovingPicture {
 
   /**
    * One picture through a camera, at most so many pixels wide; undefined when cancelled. With `width` it has that width whatever the
-   * time it takes. Films are set up anew; that of what is seen is shown afterwards, for its guides.
+   * time it takes. Films are set up anew; that of what is seen is shown afterwards, for its features.
    */
   async frame(
     camera: CameraFrame,
@@ -71,7 +71,7 @@ export class MovingPicture {
     const size = { width: lightWidth, height: lightHeight, tile: TILE };
     // Each picture has other samples, so that they add up.
     this.turn = (this.turn + 1) % 1024;
-    const lit = await pool.run({ kind: 'guides', ...size, first: this.turn, count: MORE_GUIDES }, { kind: 'render', ...size, first: this.turn, count: 1 }); // prettier-ignore
+    const lit = await pool.run({ kind: 'features', ...size, first: this.turn, count: MORE_GUIDES }, { kind: 'render', ...size, first: this.turn, count: 1 }); // prettier-ignore
     scene.setLitOnly(false);
     const clean = lit ? await this.denoiser.denoised('small') : undefined;
     if (!clean) return undefined;

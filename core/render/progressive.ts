@@ -2,7 +2,7 @@ import type { Denoiser } from '../denoise/denoiser';
 import type { KernelPool } from '../kernel/pool';
 
 const TILE = 32;
-/** Guides that every pixel has beside those of its samples: what guides the denoiser should be less rough than what it cleans. */
+/** Features that every pixel has beside those of its samples: what features the denoiser should be less rough than what it cleans. */
 const MORE_GUIDES = 1;
 /** From so many samples on the picture is worth the full weights. */
 const FULL_FROM = 4;
@@ -34,7 +34,7 @@ export async function renderProgressively(pool: KernelPool, denoiser: Denoiser, 
   const { width, height, targetSamples, show, sampled, goesOn = () => true } = options;
   pool.scene.setFilm(width, height);
   const pixels = { width, height, tile: TILE };
-  if (!(await pool.run({ kind: 'guides', ...pixels, first: 0, count: MORE_GUIDES }))) return false;
+  if (!(await pool.run({ kind: 'features', ...pixels, first: 0, count: MORE_GUIDES }))) return false;
   let next = 1;
   for (let samples = 1; samples <= targetSamples; samples++) {
     if (!goesOn() || !(await pool.run({ kind: 'render', ...pixels, first: samples - 1, count: 1 }))) return false;

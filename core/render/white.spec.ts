@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { develop, encodeSrgb } from '../image/tone';
 import { settingOf } from '../image/white-balance';
-import { lampColour } from '../lamp/colour-temperature';
-import { PIXEL_ALBEDO, PIXEL_GUIDES, PIXEL_NORMAL, PIXEL_SIZE } from '../kernel/assembly/layout';
+import { lampColour } from '../image/colour-temperature';
+import { PIXEL_ALBEDO, PIXEL_FEATURES, PIXEL_NORMAL, PIXEL_SIZE } from '../kernel/assembly/layout';
 import { automaticWhite } from './white';
 
 const WORDS = PIXEL_SIZE / 4;
@@ -12,7 +12,7 @@ type Rgb = readonly [number, number, number];
 function seen(albedos: readonly Rgb[], light: Rgb, lux: number): { radiance: Float32Array; film: Float32Array } {
   const [radiance, film] = [new Float32Array(albedos.length * 4), new Float32Array(albedos.length * WORDS)];
   for (const [p, albedo] of albedos.entries()) {
-    film[p * WORDS + PIXEL_GUIDES / 4] = 2;
+    film[p * WORDS + PIXEL_FEATURES / 4] = 2;
     film[p * WORDS + PIXEL_NORMAL / 4 + 2] = 2;
     for (let c = 0; c < 3; c++) {
       film[p * WORDS + PIXEL_ALBEDO / 4 + c] = 2 * albedo[c]!;
@@ -56,7 +56,7 @@ describe('automatic white', () => {
     wider.film.set(film);
     for (let p = radiance.length / 4; p < radiance.length / 2; p++) {
       wider.radiance.set([100, 400, 5000, 1], p * 4);
-      wider.film[p * WORDS + PIXEL_GUIDES / 4] = 1;
+      wider.film[p * WORDS + PIXEL_FEATURES / 4] = 1;
     }
     expect(automaticWhite(wider.radiance, wider.film)).toEqual(before);
     expect(Number.isFinite(automaticWhite(new Float32Array(4), new Float32Array(WORDS)).x)).toBe(true);

@@ -1,5 +1,5 @@
 import { adaptationDegree, chromaticity, settingOf, whiteOf, type WhiteBalance } from '../image/white-balance';
-import { PIXEL_ALBEDO, PIXEL_GUIDES, PIXEL_NORMAL, PIXEL_SIZE } from '../kernel/assembly/layout';
+import { PIXEL_ALBEDO, PIXEL_FEATURES, PIXEL_NORMAL, PIXEL_SIZE } from '../kernel/assembly/layout';
 
 const WORDS = PIXEL_SIZE / 4;
 const LEAST_ALBEDO = 0.04;
@@ -22,11 +22,11 @@ export function automaticWhite(radiance: Float32Array, film: Float32Array): Whit
   let seen = 0;
   for (let p = 0; p < pixels; p += stride) {
     const q = p * WORDS;
-    const guides = film[q + PIXEL_GUIDES / 4]!;
+    const features = film[q + PIXEL_FEATURES / 4]!;
     const n = q + PIXEL_NORMAL / 4;
-    if (!(guides > 0) || (!film[n] && !film[n + 1] && !film[n + 2])) continue;
+    if (!(features > 0) || (!film[n] && !film[n + 1] && !film[n + 2])) continue;
     for (let c = 0; c < 3; c++)
-      light[seen * 3 + c] = (Math.PI * radiance[p * 4 + c]!) / Math.max(LEAST_ALBEDO, film[q + PIXEL_ALBEDO / 4 + c]! / guides);
+      light[seen * 3 + c] = (Math.PI * radiance[p * 4 + c]!) / Math.max(LEAST_ALBEDO, film[q + PIXEL_ALBEDO / 4 + c]! / features);
     lux[seen] = 0.2126 * light[seen * 3]! + 0.7152 * light[seen * 3 + 1]! + 0.0722 * light[seen * 3 + 2]!;
     seen++;
   }

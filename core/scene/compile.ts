@@ -1,10 +1,10 @@
 import { addTo } from '../grouping';
-import type { Laid } from '../finish/laid';
-import type { Finish } from '../finish/finish';
-import { pictureMapsName } from '../finish/maps/pictures';
-import { PLAIN_WEAR, variationOf } from '../finish/variation';
+import type { UvOverride } from '../finish/uv-override';
+import { type Finish, PLAIN_VARIATION } from '../finish/finish';
+import { pictureMapsName } from './material-pictures';
+import { variationOf } from '../finish/variation';
 import { meanScale, multiply, translation } from '../geometry/mat4';
-import { asLaidKey, faceLaidKey, fromFacesKey, turnedKey } from '../geometry/mesh';
+import { authoredUvsKey, faceOverrideKey, fromFacesKey, turnedKey } from '../geometry/mesh';
 import { LayeredMap } from '../model/layered-map';
 import type { Model } from '../model/model';
 import type { ModelElement } from '../model/schema';
@@ -65,10 +65,10 @@ export class SceneCompiler {
     const lamps = sources.flatMap((source, i) => lampsOf(source, rules[i]!));
     if (last?.sources.length === sources.length && sources.every(({ id, model }, i) => isSource(last.sources[i], id, model))) {
       if (differOnlyIn(WEAR_KEYS, last.entries, entries)) {
-        const worn = sources.map(({ model }, i) => [
-          ...new Set([...wearers(model, changedFinishes(last.rules[i]!, rules[i]!)), ...overridden(rules[i]!, last.entries)]),
+        const assigned = sources.map(({ model }, i) => [
+          ...new Set([...users(model, changedFinishes(last.rules[i]!, rules[i]!)), ...overridden(rules[i]!, last.entries)]),
         ]);
-        return this.stepTo(worn, { sources, entries, rules, lamps: last.lamps });
+        return this.stepTo(assigned, { sources, entries, rules, lamps: last.lamps });
       }
       if (differOnlyIn(SHOWN_KEYS, last.entries, entries)) {
         return this.turnTo({ sources, entries, rules, lamps });
@@ -165,14 +165,14 @@ export class SceneCompiler {
       const emissionScale = lens ? dim : 1;
       const asLaid = !own && laidOut.has(material);
       // Repeats are counted by the author's coordinates, however large the element is drawn.
-      const variation = asLaid ? { ...PLAIN_WEAR, size: meanScale(transform) } : variationOf(finish, element.id, laid);
+      const variation = asLaid ? { ...PLAIN_VARIATION, size: meanScale(transform) } : variationOf(finish, element.id, laid);
       return {
         source,
         element: element.id,
         class: element.class,
         part,
         material,
-        mesh: asLaid ? asLaidKey(key) : placedKey(key, finish, laid),
+        mesh: asLaid ? authoredUvsKey(key) : placedKey(key, finish, laid),
         transform,
         finish,
         emissionScale,
@@ -186,10 +186,10 @@ export class SceneCompiler {
   }
 }
 
-/** The mesh as the finish, and what was laid by hand, want it dressed. */
-function placedKey(key: string, finish: Finish, laid: Laid | undefined): string {
+/** The mesh as the finish, and what was laid by hand, want it prepared. */
+function placedKey(key: string, finish: Finish, laid: UvOverride | undefined): string {
   const begun = finish.origin === 'face' && finish.maps !== null ? fromFacesKey(key) : key;
-  return laid?.faces ? faceLaidKey(begun, laid.faces) : begun;
+  return laid?.faces ? faceOverrideKey(begun, laid.faces) : begun;
 }
 
 const NOTHING: readonly SceneInstance[] = [];
@@ -198,7 +198,7 @@ const NOTHING: readonly SceneInstance[] = [];
 interface Compiled {
   by: readonly [number, number, number] | undefined;
   turned: boolean;
-  laid: Laid | undefined;
+  laid: UvOverride | undefined;
   dim: number | undefined;
   instances: readonly SceneInstance[];
 }
@@ -276,11 +276,11 @@ export function differOnlyIn(keys: RegExp, before: Entries, after: Entries): boo
 
 const isSource = (source: SceneSource | undefined, id: string, model: Model): boolean => source?.id === id && source.model === model;
 
-/** Materials that wear something else. */
+/** Materials that have something else. */
 const changedFinishes = (before: SourceRules, after: SourceRules): string[] =>
   [...after.finishes].flatMap(([material, finish]) => (before.finishes.get(material) === finish ? [] : [material]));
 
-/** Elements that wear by themselves a finish that was another one before. */
+/** Elements that have by themselves a finish that was another one before. */
 function overridden({ source, entries, decided }: SourceRules, before: Entries): string[] {
   return [...decided].filter((element) => {
     const id = entry(entries, overrideKey(source, element))?.finish;
@@ -288,14 +288,14 @@ function overridden({ source, entries, decided }: SourceRules, before: Entries):
   });
 }
 
-const wearersOf = new WeakMap<Model, Map<string, string[]>>();
+const usersOf = new WeakMap<Model, Map<string, string[]>>();
 
 /** Ids of the elements with a part of one of the materials, in the model's order. */
-function wearers(model: Model, materials: readonly string[]): string[] {
-  let known = wearersOf.get(model);
+function users(model: Model, materials: readonly string[]): string[] {
+  let known = usersOf.get(model);
   if (!known) {
     known = new Map<string, string[]>();
-    wearersOf.set(model, known);
+    usersOf.set(model, known);
     for (const { id, parts } of model.elements.values())
       for (const material of new Set(parts.map((part) => part.material))) {
         addTo(known, material, id);

@@ -1,12 +1,12 @@
 import { expect, it } from 'vitest';
 import { cameraFrame } from '../camera/camera';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import { compose } from '../geometry/mat4';
 import { box, matt } from '../kernel/testing';
 import { closelySeenMaps } from './fine-maps';
 
 it('maps are wanted finer where a pixel shows less than a texel, the closest first, and not behind the camera', () => {
-  const crate = dressMesh(box([-0.5, -0.5, 0], [0.5, 0.5, 1]));
+  const crate = prepareMesh(box([-0.5, -0.5, 0], [0.5, 0.5, 1]));
   const at = (y: number, maps: string, widthM = 1.024, turn = 0) => ({
     mesh: 'crate',
     transform: compose([0, y, 0], [0, 0, Math.sin(turn / 2), Math.cos(turn / 2)], [1, 1, 1]),

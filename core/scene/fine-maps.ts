@@ -1,12 +1,12 @@
 import type { CameraFrame } from '../camera/camera';
 import { MAP_NAMES, MAP_SIZE } from '../finish/maps/generate';
-import type { DressedMesh } from '../geometry/dress';
+import type { PreparedMesh } from '../geometry/prepare-mesh';
 import { invert, transformPoint } from '../geometry/mat4';
 import { meshBounds, type Bounds } from '../geometry/mesh';
 import { distance, dot, subtract, type Vec3 } from '../geometry/vec3';
-import type { RenderedInstance } from '../kernel/scene-memory';
+import type { RenderedInstance } from './rendered-scene';
 
-/** Side of the map sets that surfaces close by wear in a print, texels. */
+/** Side of the map sets that surfaces close by have in a print, texels. */
 export const FINE_MAP_SIZE = 2 * MAP_SIZE;
 /** So many at most, those that are seen most closely: each takes 33 to 50 MB. */
 export const MOST_FINE_SETS = 12;
@@ -14,7 +14,7 @@ export const MOST_FINE_SETS = 12;
 /** Shipped map sets of which a pixel of a picture shows less than a texel where they are seen most closely, the closest first. */
 export function closelySeenMaps(
   instances: readonly RenderedInstance[],
-  meshOf: (hash: string) => DressedMesh | undefined,
+  meshOf: (hash: string) => PreparedMesh | undefined,
   frame: CameraFrame,
   widthPx: number,
 ): string[] {

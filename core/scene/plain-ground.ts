@@ -1,12 +1,10 @@
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
-import { dressMesh, type DressedMesh } from '../geometry/dress';
+import { prepareMesh, type PreparedMesh } from '../geometry/prepare-mesh';
 import { translation } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
-import type { RenderedInstance } from '../kernel/scene-memory';
+import type { RenderedInstance } from './rendered-scene';
+import type { GroundChoice } from '../project/project';
 import { sceneBounds } from './scene-bounds';
-
-/** Whether a plain ground is laid under the model: where it brings none, always, or never. */
-export type GroundChoice = 'auto' | 'always' | 'never';
 
 /** Radii of its rings, metres, and how much of the haze behind it each lets through. */
 const RINGS = [
@@ -37,8 +35,8 @@ const plain = (opacity: number): Finish => ({
 const FINISHES = RINGS.map(({ opacity }) => plain(opacity));
 
 /** The mesh of a ring by its key; undefined: the key is another mesh's. */
-export function groundMesh(key: string): DressedMesh | undefined {
-  return key.startsWith(KEY) ? dressMesh(ring(Number(key.slice(KEY.length)))) : undefined;
+export function groundMesh(key: string): PreparedMesh | undefined {
+  return key.startsWith(KEY) ? prepareMesh(ring(Number(key.slice(KEY.length)))) : undefined;
 }
 
 type Standing = Pick<RenderedInstance, 'mesh' | 'transform' | 'finish'>;

@@ -118,18 +118,18 @@ describe('one scene after the other', () => {
     expect(compileOf(applyChange(once, v.parse(changeSchema, { materials: [{ id: 'timber', name: 'Oak', colour: [1, 1, 1] }] }))).step).toBeUndefined(); // prettier-ignore
   });
 
-  it('differs by a step where source materials wear something else, and is what compiling it whole gives', () => {
+  it('differs by a step where source materials have something else, and is what compiling it whole gives', () => {
     const sources = [{ id: 's', model: large }];
-    const worn = (timber?: string, odd?: string, more: readonly [string, unknown][] = []): Entries =>
+    const assigned = (timber?: string, odd?: string, more: readonly [string, unknown][] = []): Entries =>
       new Map<string, unknown>([
         ...more,
         ...(timber ? [['assign/s/timber', { finish: timber, at: '' }] as const] : []),
         ...(odd ? [['assign/s/odd', { finish: odd, at: '' }] as const] : []),
       ]);
     const own: [string, unknown][] = [['element/s/e5', { finish: 'oak', at: '' }]];
-    let before = compiler.compile(sources, worn(undefined, undefined, own));
+    let before = compiler.compile(sources, assigned(undefined, undefined, own));
     const drawn = new Set(before.instances);
-    for (const entries of [worn('zinc', undefined, own), worn('zinc', 'larch', own), worn(undefined, 'zinc', own), worn('larch', undefined, own)]) {
+    for (const entries of [assigned('zinc', undefined, own), assigned('zinc', 'larch', own), assigned(undefined, 'zinc', own), assigned('larch', undefined, own)]) {
       const scene = compiler.compile(sources, entries);
       expect(scene.step!.from).toBe(before.number);
       expect(scene.step!.removed.every((instance) => drawn.delete(instance))).toBe(true);
@@ -140,12 +140,12 @@ describe('one scene after the other', () => {
       before = scene;
     }
     // An earlier scene that is asked for its instances late does not come between.
-    const [early, late] = [compiler.compile(sources, worn('zinc')), compiler.compile(sources, worn('oak'))];
+    const [early, late] = [compiler.compile(sources, assigned('zinc')), compiler.compile(sources, assigned('oak'))];
     const shown = new Set(late.instances);
     expect(early.instances.some(({ finish }) => finish.id === 'zinc')).toBe(true);
-    expect(compiler.compile(sources, worn('larch')).step!.removed.every((instance) => shown.has(instance))).toBe(true);
-    // A finish that was edited may be worn by single elements too.
-    expect(compiler.compile(sources, worn('larch', undefined, [...own, ['finish/mine', { ...FINISHES[0]!, id: 'mine' }]])).step).toBeUndefined();
+    expect(compiler.compile(sources, assigned('larch')).step!.removed.every((instance) => shown.has(instance))).toBe(true);
+    // A finish that was edited may be assigned by single elements too.
+    expect(compiler.compile(sources, assigned('larch', undefined, [...own, ['finish/mine', { ...FINISHES[0]!, id: 'mine' }]])).step).toBeUndefined();
   }); // prettier-ignore
 
   it('differs by a step where parts are shown or hidden, lamps with what carries them, and is what compiling it whole gives', () => {

@@ -1,13 +1,11 @@
 import type { Mat4 } from '../geometry/mat4';
-import { opticsSchema, PLAIN_FINISH, type Finish, type Optics } from '../finish/finish';
-import { pictureMapsName } from '../finish/maps/pictures';
-import type { Variation } from '../finish/variation';
+import { opticsSchema, PLAIN_FINISH, type Finish, type Optics, type Variation } from '../finish/finish';
+import { pictureMapsName } from './material-pictures';
 import { beamOf, type Beam } from '../lamp/intensity';
-import { lampColour } from '../lamp/colour-temperature';
+import { lampColour } from '../image/colour-temperature';
 import type { Model } from '../model/model';
 import type { Luminaire, SourceMaterial } from '../model/schema';
-import { chooseFinish, type Entries } from '../project/project';
-import type { GroundChoice } from './plain-ground';
+import { chooseFinish, type Entries, type GroundChoice } from '../project/project';
 
 /** One source as the scene takes it. */
 export interface SceneSource {
@@ -28,7 +26,7 @@ export interface SceneInstance {
   finish: Finish;
   /** Level of the lamp behind it, for finishes that give light. */
   emissionScale: number;
-  /** How this element wears the finish differently from others. */
+  /** How this element has the finish differently from others. */
   variation?: Variation | undefined;
   /** Lens of a lamp: seen lit, but the lamp itself gives the light. */
   lens: boolean;

@@ -52,7 +52,13 @@ async function connect(resume) {
     }
   };
   say({ type: 'hello', protocol: 1, token, source: { id: 'hut', name: 'Hut', tool: 'By the page' }, resume });
-  return { say, hear, send: (bytes) => socket.send(bytes), welcome: await hear('welcome'), ended: new Promise((resolve) => socket.once('close', resolve)) };
+  return {
+    say,
+    hear,
+    send: (bytes) => socket.send(bytes),
+    welcome: await hear('welcome'),
+    ended: new Promise((resolve) => socket.once('close', resolve)),
+  };
 }
 
 const identity = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];

@@ -17,7 +17,11 @@ it('a client that knows nothing but the page of the protocol links, is refused w
     const page = await openPage(server);
     const { change } = await page.next('model', (m) => m.source === 'hut' && m.change.reset);
     expect(change.elements.map(({ id, transform }) => [id, transform[12]])).toEqual([['b', 4], ['d', 6]]); // prettier-ignore
-    expect([change.luminaires[0]?.direction, change.cameras[0]?.name, change.time]).toEqual([[0, 0, -2], 'From the jetty', '2026-10-16T17:48']);
+    expect([change.luminaires[0]?.direction, change.cameras[0]?.name, change.time]).toEqual([
+      [0, 0, -2],
+      'From the jetty',
+      '2026-10-16T17:48',
+    ]);
   } finally {
     await server.kill('SIGTERM');
     removeFolder(folder);

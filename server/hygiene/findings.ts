@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import type { Progress } from '../../core/hygiene/check';
 import { snapshotOf } from '../../core/model/model';
-import { placedSources } from '../../core/project/placement';
+import { placedSources } from '../../core/project/placed-sources';
 import { worker } from '../dist-paths';
 import type { ProjectStore } from '../project-store';
 import type { SourceStore } from '../source-store';

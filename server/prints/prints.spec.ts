@@ -10,7 +10,7 @@ import { WalkWay } from '../../core/camera/walk';
 import { encodeMesh } from '../../core/geometry/mesh';
 import { MeshBuilder } from '../../core/geometry/shapes';
 import { testElement } from '../../core/model/testing';
-import type { PrintSummary, ToPage } from '../../core/model/live';
+import type { PrintSummary, ToPage } from '../../core/project/live';
 import type { PrintOrder } from '../../core/render/print';
 import { openAuthor, openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
 

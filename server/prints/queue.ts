@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Kysely } from 'kysely';
-import type { JobState, PrintSummary } from '../../core/model/live';
+import type { JobState, PrintSummary } from '../../core/project/live';
 import { framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
 import type { ProjectTables } from '../database/schema';
 import { worker } from '../dist-paths';

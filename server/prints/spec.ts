@@ -1,7 +1,6 @@
-import { clock } from '../../core/project/command';
-import { placedSources } from '../../core/project/placement';
-import type { PrintOrder, PrintSpec } from '../../core/render/print';
-import { PRINT_QUALITIES } from '../../core/render/print';
+import { clock } from '../../core/project/clock';
+import { placedSources } from '../../core/project/placed-sources';
+import { type PrintOrder, type PrintSpec, PRINT_QUALITIES } from '../../core/render/print';
 import { momentOf, skyInputOf } from '../../core/scene/moment';
 import { compileScene } from '../../core/scene/compile';
 import type { ProjectStore } from '../project-store';

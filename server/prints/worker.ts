@@ -8,7 +8,8 @@ import type { Walk } from '../../core/camera/walk';
 import { Denoiser } from '../../core/denoise/denoiser';
 import { develop, type Development } from '../../core/image/tone';
 import type { KernelPool } from '../../core/kernel/pool';
-import { SceneMemory, type SceneAssets } from '../../core/kernel/scene-memory';
+import { SceneMemory } from '../../core/kernel/scene-memory';
+import type { SceneAssets } from '../../core/scene/rendered-scene';
 import { setLivingScene } from '../../core/living/with-blades';
 import { developmentAt, meterWalk, type Exposures } from '../../core/render/meter';
 import { MovingPicture } from '../../core/render/moving-picture';
@@ -92,7 +93,7 @@ async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, assets:
   return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect))!;
 }
 
-/** What is seen closely wears finer maps, the same all along a walk, but not in a proof, which is to be there soon. */
+/** What is seen closely has finer maps, the same all along a walk, but not in a proof, which is to be there soon. */
 async function assetsFor(): Promise<SceneAssets> {
   const assets = await loadAssets(spec.scene, new BlobStore(blobDirectory));
   if (order.quality === 'proof') return assets;

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import path from 'node:path';
 import { afterAll, afterEach, describe, expect, it } from 'vitest';
 import type { ToAuthor } from '../../core/model/protocol';
-import type { ToPage } from '../../core/model/live';
+import type { ToPage } from '../../core/project/live';
 import { Peer, removeFolder, startServer, temporaryFolder, type RunningServer } from '../testing/running-server';
 import { Owner } from './owner';
 import { hashPassword } from './password';

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { WebSocket } from 'ws';
-import type { FromPage, ToPage } from '../../core/model/live';
+import type { FromPage, ToPage } from '../../core/project/live';
 import type { ToAuthor } from '../../core/model/protocol';
 
 /** The built server as a process of its own, for tests that restart or kill it. */
@@ -46,7 +46,19 @@ export function firstJson<T>(child: ChildProcess): Promise<T> {
 export async function startServer(data: string, ...extra: string[]): Promise<RunningServer> {
   const child = spawn(
     'node',
-    [path.join(DIST, 'server.mjs'), '--port', '0', '--data', data, '--name', 'Test', '--library', `${data}-library`, '--no-previews', ...extra],
+    [
+      path.join(DIST, 'server.mjs'),
+      '--port',
+      '0',
+      '--data',
+      data,
+      '--name',
+      'Test',
+      '--library',
+      `${data}-library`,
+      '--no-previews',
+      ...extra,
+    ],
     {
       stdio: ['ignore', 'pipe', 'inherit'],
     },

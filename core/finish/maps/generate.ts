@@ -1,7 +1,7 @@
 import { FINISHES } from '../library';
 import { paintMaps, type FinishMaps } from './paint';
 import { PAINTERS } from './painters';
-import { metalShares } from './shares';
+import { metalShares } from './packed-factors';
 import type { MapSet } from './texture-image';
 
 export const MAP_SIZE = 1024;
@@ -16,13 +16,13 @@ export function generateMaps(name: string, size = MAP_SIZE): FinishMaps | undefi
   return painter && finish && paintMaps(painter, finish.widthM, finish.heightM, size);
 }
 
-/** File form of a map set: size as u32, then base and surface texels, and those of shares if there are any. */
-export function encodeMaps({ size, base, surface, shares = new Uint8Array() }: FinishMaps): Uint8Array<ArrayBuffer> {
-  const out = new Uint8Array(4 + base.length + surface.length + shares.length);
+/** File form of a map set: size as u32, then base and surface texels, and those of packedFactors if there are any. */
+export function encodeMaps({ size, base, surface, packedFactors = new Uint8Array() }: FinishMaps): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(4 + base.length + surface.length + packedFactors.length);
   new DataView(out.buffer).setUint32(0, size, true);
   out.set(base, 4);
   out.set(surface, 4 + base.length);
-  out.set(shares, 4 + base.length + surface.length);
+  out.set(packedFactors, 4 + base.length + surface.length);
   return out;
 }
 
@@ -43,7 +43,7 @@ export function decodeMaps(bytes: Uint8Array): FinishMaps {
   const texels = size * size * 4;
   const part = (k: number) => bytes.subarray(4 + texels * k, 4 + texels * (k + 1));
   if (bytes.byteLength === 4 + texels * 2) return { size, base: part(0), surface: part(1) };
-  if (bytes.byteLength === 4 + texels * 3) return { size, base: part(0), surface: part(1), shares: sharesOf(part(2)) };
+  if (bytes.byteLength === 4 + texels * 3) return { size, base: part(0), surface: part(1), packedFactors: sharesOf(part(2)) };
   throw new Error('The map set is cut off.');
 }
 
@@ -55,7 +55,7 @@ function sharesOf(texels: Uint8Array): Uint8Array {
 }
 
 /** The maps as pictures of their own. */
-export function mapSetOf({ size, base, surface, shares }: FinishMaps): MapSet {
+export function mapSetOf({ size, base, surface, packedFactors }: FinishMaps): MapSet {
   const image = (texels: Uint8Array) => ({ width: size, height: size, texels });
-  return { base: image(base), surface: image(surface), ...(shares && { shares: image(shares) }) };
+  return { base: image(base), surface: image(surface), ...(packedFactors && { packedFactors: image(packedFactors) }) };
 }

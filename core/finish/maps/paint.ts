@@ -8,7 +8,7 @@ export interface FinishMaps {
   /** Normal x and y (128 is level, +x along u, +y along v), roughness factor, height. */
   surface: Uint8Array;
   /** Shares of metalness, clear coat and transmission, where one is not the same all over. */
-  shares?: Uint8Array | undefined;
+  packedFactors?: Uint8Array | undefined;
 }
 
 /** What a generator tells about one point: linear-ish sRGB colour 0..1, roughness factor 0..1, height in metres. */

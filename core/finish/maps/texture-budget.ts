@@ -1,6 +1,5 @@
-import { decodeSrgb } from '../../image/tone';
+import { decodeSrgb, codedByte } from '../../image/tone';
 import type { TextureImage } from './texture-image';
-import { codedByte } from '../../photo/picture';
 
 /** A map set in the working picture. */
 export interface MapUse {

@@ -12,31 +12,31 @@ export interface MapSet {
   /** Normal x and y, roughness, height. */
   surface: TextureImage | undefined;
   /** Shares of the factors that are not the same all over: metalness, clear coat, transmission. */
-  shares?: TextureImage | undefined;
+  packedFactors?: TextureImage | undefined;
   /** Colour of the light that it gives itself, sRGB. */
-  glow?: TextureImage | undefined;
+  emission?: TextureImage | undefined;
   /** Shares of what lies on it: thickness of its film from the least to the greatest, roughness of its coat, its film. */
-  layers?: TextureImage | undefined;
+  filmAndCoat?: TextureImage | undefined;
   /** Colour of its sheen (sRGB), and share of that's roughness. */
-  fibres?: TextureImage | undefined;
+  sheen?: TextureImage | undefined;
   /** Normal x and y of its coat; x and y of the way across its grain, as long as it is brushed strongly; each two whole where it is not told. */
-  bearings?: TextureImage | undefined;
+  coatNormal?: TextureImage | undefined;
   /** Colour (sRGB) and share of what it mirrors where it is no metal. */
-  mirror?: TextureImage | undefined;
+  specular?: TextureImage | undefined;
   /** Colour (sRGB) and share of the scattered light that leaves on its other side. */
-  through?: TextureImage | undefined;
+  diffuseTransmission?: TextureImage | undefined;
 }
 
 /** Every kind of map, and whether its colours are coded as sRGB. */
 export const MAP_IS_SRGB: Readonly<Record<keyof MapSet, boolean>> = {
   base: true,
   surface: false,
-  shares: false,
-  glow: true,
-  layers: false,
-  fibres: true,
-  bearings: false,
-  mirror: true,
-  through: true,
+  packedFactors: false,
+  emission: true,
+  filmAndCoat: false,
+  sheen: true,
+  coatNormal: false,
+  specular: true,
+  diffuseTransmission: true,
 };
 export const MAP_KINDS = Object.keys(MAP_IS_SRGB) as readonly (keyof MapSet)[];

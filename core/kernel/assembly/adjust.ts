@@ -6,7 +6,7 @@ export let baseR: f32 = 0;
 export let baseG: f32 = 0;
 export let baseB: f32 = 0;
 
-/** What one element's wear and the finish's adjustment make of the colour; the same as core/finish/adjust.ts. */
+/** What one element's have and the finish's adjustment make of the colour; the same as core/finish/adjust.ts. */
 export function adjust(p: usize, q: usize, red: f32, green: f32, blue: f32): void {
   baseR = red;
   baseG = green;

@@ -8,7 +8,7 @@
  * and the exchange of light and eye changes nothing; what facets mirror more than once comes back as in Kulla & Conty 2017. What coat
  * and sheen send back on the way in and on the way out is taken from all that lies under them; what they send down again of the light
  * from there is a geometric series.
- * A body that lets light wander in it (wander.ts) takes the place of the diffuse base by two halves of the same formula:
+ * A body that lets light wander in it (subsurface.ts) takes the place of the diffuse base by two halves of the same formula:
  * one where light goes in, one where it comes out.
  */
 import * as albedo from './albedo';

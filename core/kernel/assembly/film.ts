@@ -3,7 +3,7 @@ import {
   PIXEL_ALBEDO,
   PIXEL_COUNT,
   PIXEL_DEPTH,
-  PIXEL_GUIDES,
+  PIXEL_FEATURES,
   PIXEL_NORMAL,
   PIXEL_SIZE,
   SCENE_CAMERA,
@@ -13,7 +13,7 @@ import {
   SCENE_WIDTH,
 } from './layout';
 import * as m from './maths';
-import * as g from './guide';
+import * as g from './features';
 import * as p from './path';
 import { nextPair, second, startSample } from './sampler';
 
@@ -35,7 +35,7 @@ function accumulate(q: usize, value: f32): void {
   store<f32>(q, load<f32>(q) + value);
 }
 
-function addGuides(q: usize): void {
+function addFeatures(q: usize): void {
   if (g.astray || g.shares <= 0) return;
   const share: f32 = 1 / g.shares;
   accumulate(q + PIXEL_ALBEDO, g.albedoR * share);
@@ -45,7 +45,7 @@ function addGuides(q: usize): void {
   accumulate(q + PIXEL_NORMAL + 4, g.normalY * share);
   accumulate(q + PIXEL_NORMAL + 8, g.normalZ * share);
   accumulate(q + PIXEL_DEPTH, g.distance * share);
-  accumulate(q + PIXEL_GUIDES, 1);
+  accumulate(q + PIXEL_FEATURES, 1);
 }
 
 // @ts-ignore: decorator
@@ -70,7 +70,7 @@ function samplePixel(scene: usize, x: i32, y: i32, sample: i32): void {
   accumulate(q + 4, p.radianceG);
   accumulate(q + 8, p.radianceB);
   accumulate(q + PIXEL_COUNT, 1);
-  addGuides(q);
+  addFeatures(q);
 }
 
 /**
@@ -82,23 +82,23 @@ export function renderTile(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, fir
     for (let x = x0; x < x1; x++) for (let i = 0; i < count; i++) samplePixel(scene, x, y, first + i);
 }
 
-/** Guides are sought through other places of a pixel than its first samples. */
-const GUIDES_FIRST: i32 = 1 << 16;
+/** Features are sought through other places of a pixel than its first samples. */
+const FEATURES_FIRST: i32 = 1 << 16;
 
-/** Adds so many more guides (albedo, normal, depth) to every pixel of a rectangle, without any light. */
-export function renderGuides(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, first: i32, count: i32): void {
+/** Adds so many more features (albedo, normal, depth) to every pixel of a rectangle, without any light. */
+export function renderFeatures(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, first: i32, count: i32): void {
   const c = scene + SCENE_CAMERA;
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++)
       for (let i = 0; i < count; i++) {
-        jitteredRay(scene, x, y, GUIDES_FIRST + first + i);
-        p.traceGuides(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
-        addGuides(filmPixel(scene, x, y));
+        jitteredRay(scene, x, y, FEATURES_FIRST + first + i);
+        p.traceFeatures(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+        addFeatures(filmPixel(scene, x, y));
       }
 }
 
 /**
- * What a rectangle shows without being lit: guides through the middle of every pixel, and as its radiance what shines by itself there,
+ * What a rectangle shows without being lit: features through the middle of every pixel, and as its radiance what shines by itself there,
  * the sky among it. The film must be empty.
  */
 export function renderSeen(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32): void {
@@ -107,12 +107,12 @@ export function renderSeen(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32): vo
     for (let x = x0; x < x1; x++) {
       startSample(x, y, 0, load<u32>(scene, SCENE_SEED));
       cameraRay(scene, <f32>x + 0.5, <f32>y + 0.5);
-      p.traceGuides(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+      p.traceFeatures(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
       const q = filmPixel(scene, x, y);
       accumulate(q, p.radianceR);
       accumulate(q + 4, p.radianceG);
       accumulate(q + 8, p.radianceB);
-      addGuides(q);
+      addFeatures(q);
     }
 }
 

@@ -118,13 +118,13 @@ export const MAT_MAPS: usize = 264;
 export const MAPS_SIZE: usize = 44;
 export const MAPS_BASE: usize = 0;
 export const MAPS_SURFACE: usize = 4;
-export const MAPS_SHARES: usize = 8;
-export const MAPS_GLOW: usize = 12;
-export const MAPS_LAYERS: usize = 16;
-export const MAPS_FIBRES: usize = 20;
-export const MAPS_BEARINGS: usize = 24;
-export const MAPS_MIRROR: usize = 28;
-export const MAPS_THROUGH: usize = 32;
+export const MAPS_FACTORS: usize = 8;
+export const MAPS_EMISSION: usize = 12;
+export const MAPS_FILM_COAT: usize = 16;
+export const MAPS_SHEEN: usize = 20;
+export const MAPS_COAT_NORMAL: usize = 24;
+export const MAPS_SPECULAR: usize = 28;
+export const MAPS_DIFFUSE_TRANSMISSION: usize = 32;
 export const MAPS_SET: usize = 36;
 export const MAPS_NEXT: usize = 40;
 
@@ -164,11 +164,11 @@ export const LIGHT_PROBABILITY: usize = 52;
 export const LIGHT_AREA: usize = 56;
 export const LIGHT_IS_LAMP: i32 = 0;
 
-/** Film pixel, f32: radiance sum rgb, sample count; albedo sum rgb, guide count; normal sum xyz, depth sum. */
+/** Film pixel, f32: radiance sum rgb, sample count; albedo sum rgb, feature count; normal sum xyz, depth sum. */
 export const PIXEL_SIZE: usize = 48;
 export const PIXEL_COUNT: usize = 12;
 export const PIXEL_ALBEDO: usize = 16;
-export const PIXEL_GUIDES: usize = 28;
+export const PIXEL_FEATURES: usize = 28;
 export const PIXEL_NORMAL: usize = 32;
 export const PIXEL_DEPTH: usize = 44;
 

@@ -22,7 +22,7 @@ import {
   MOVING_WIDTH,
   PIXEL_ALBEDO,
   PIXEL_DEPTH,
-  PIXEL_GUIDES,
+  PIXEL_FEATURES,
   PIXEL_NORMAL,
   PIXEL_SIZE,
   SCENE_CAMERA,
@@ -46,10 +46,10 @@ let normalY: f32 = 0;
 let normalZ: f32 = 0;
 let distance: f32 = 0;
 
-function readGuides(q: usize): bool {
-  const guides = load<f32>(q, PIXEL_GUIDES);
-  if (guides <= 0) return false;
-  const share: f32 = 1 / guides;
+function readFeatures(q: usize): bool {
+  const features = load<f32>(q, PIXEL_FEATURES);
+  if (features <= 0) return false;
+  const share: f32 = 1 / features;
   albedoR = load<f32>(q, PIXEL_ALBEDO) * share;
   albedoG = load<f32>(q, PIXEL_ALBEDO + 4) * share;
   albedoB = load<f32>(q, PIXEL_ALBEDO + 8) * share;
@@ -70,7 +70,7 @@ export function prepareMoving(job: usize, y0: i32, y1: i32): void {
   for (let i = y0 * width; i < y1 * width; i++) {
     const to = <usize>load<u32>(job, MOVING_LIT) + <usize>i * LIT_SIZE,
       l = <usize>load<u32>(job, MOVING_CLEAN) + (<usize>i << 4);
-    const known = readGuides(<usize>load<u32>(job, MOVING_LIGHT) + <usize>i * PIXEL_SIZE);
+    const known = readFeatures(<usize>load<u32>(job, MOVING_LIGHT) + <usize>i * PIXEL_SIZE);
     store<f32>(to, load<f32>(l) / max<f32>(LEAST_ALBEDO, albedoR));
     store<f32>(to, load<f32>(l, 4) / max<f32>(LEAST_ALBEDO, albedoG), 4);
     store<f32>(to, load<f32>(l, 8) / max<f32>(LEAST_ALBEDO, albedoB), 8);
@@ -131,7 +131,7 @@ function carryLight(job: usize, x: f32, y: f32): void {
 
 /**
  * One ray a pixel meets joints and grain of maps by chance: a colour that stands alone is brought to the second darkest or second
- * brightest of those about it. Channels of colour and guides, f32x4; not at the picture's rim.
+ * brightest of those about it. Channels of colour and features, f32x4; not at the picture's rim.
  */
 function steadyAlbedo(q: usize, x: i32, y: i32, width: i32, height: i32): void {
   if (x == 0 || y == 0 || x == width - 1 || y == height - 1) return;
@@ -199,7 +199,7 @@ export function joinMoving(scene: usize, job: usize, y0: i32, y1: i32): void {
         g = load<f32>(q, 4),
         b = load<f32>(q, 8);
       let pictures: f32 = 0;
-      if (readGuides(q)) {
+      if (readFeatures(q)) {
         steadyAlbedo(q, x, y, width, height);
         carryLight(job, (<f32>x + <f32>0.5) * scaleX, (<f32>y + <f32>0.5) * scaleY);
         const sx: f32 = (2 * <f32>x + 1) / <f32>width - 1,

@@ -4,7 +4,7 @@ import {
   NETWORK_OUTPUTS,
   PIXEL_ALBEDO,
   PIXEL_COUNT,
-  PIXEL_GUIDES,
+  PIXEL_FEATURES,
   PIXEL_NORMAL,
   PIXEL_SIZE,
   SCENE_FILM,
@@ -63,11 +63,11 @@ export function networkInput(scene: usize, left: i32, top: i32, width: i32, y0: 
       const q = <usize>load<u32>(scene, SCENE_FILM) + <usize>at * PIXEL_SIZE;
       const o = target + (<usize>((y * width + x) * NETWORK_INPUTS) << 2);
       const exposed: f32 = scale / max<f32>(1, load<f32>(q, PIXEL_COUNT));
-      const guides = load<f32>(q, PIXEL_GUIDES);
-      const share: f32 = guides > 0 ? 1 / guides : 0;
+      const features = load<f32>(q, PIXEL_FEATURES);
+      const share: f32 = features > 0 ? 1 / features : 0;
       for (let c: usize = 0; c < 12; c += 4) {
         store<f32>(o + c, encode(load<f32>(q + c) * exposed));
-        store<f32>(o + c, guides > 0 ? min<f32>(1, load<f32>(q + c, PIXEL_ALBEDO) * share) : 1, 12);
+        store<f32>(o + c, features > 0 ? min<f32>(1, load<f32>(q + c, PIXEL_ALBEDO) * share) : 1, 12);
         store<f32>(o + c, load<f32>(q + c, PIXEL_NORMAL) * share * 0.5 + 0.5, 24);
         store<f32>(o + c, 0, 36);
       }

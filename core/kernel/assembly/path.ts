@@ -16,7 +16,7 @@ import {
   SCENE_SUN_ON,
 } from './layout';
 import * as b from './bsdf';
-import * as g from './guide';
+import * as g from './features';
 import * as l from './lights';
 import * as m from './maths';
 import * as outline from './outline';
@@ -26,7 +26,7 @@ import { clearance, faceB, faceG, faceR, indexAhead, layersOver, meetFace, passB
 import * as k from './sky';
 import * as s from './surface';
 import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV, putHit, traceClosest } from './trace';
-import { leftB, leftG, leftR, wander } from './wander';
+import { leftB, leftG, leftR, randomWalk } from './subsurface';
 import { glitter, ruffle } from './water';
 
 const MAX_CROSSINGS: i32 = 32;
@@ -63,7 +63,7 @@ function add(r: f32, g: f32, bl: f32, weight: f32): void {
 // @ts-ignore: decorator
 @inline
 function leavesOut(scene: usize): bool {
-  return !g.guided && load<i32>(scene, SCENE_LIT_ONLY) != 0;
+  return !g.featured && load<i32>(scene, SCENE_LIT_ONLY) != 0;
 }
 
 /** Sky and sun at the end of a path that left the scene. */
@@ -87,7 +87,7 @@ function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32): 
 let lightsAlone: bool = false;
 
 /** Adds what one sampled direction to a light brings; the light's value is in r, g, bl, its density in `lightPdf`. */
-function connect(
+function addDirectLight(
   scene: usize,
   x: f32,
   y: f32,
@@ -166,7 +166,7 @@ function scatterBack(scene: usize, x: f32, y: f32, z: f32, r: f32, gr: f32, bl: 
   b.prepare(1);
   setFrame(gX, gY, gZ);
   lightsAlone = true;
-  gather(scene, x, y, z, gX, gY, gZ, 0, 0, 1, bounce);
+  directLighting(scene, x, y, z, gX, gY, gZ, 0, 0, 1, bounce);
   lightsAlone = false;
   tR = keptR;
   tG = keptG;
@@ -182,7 +182,7 @@ function addGlitter(scene: usize, x: f32, y: f32, z: f32, weight: f32): void {
 }
 
 /** Direct light at the present vertex from sun, sky and lamps: all of them at the first vertex, one at random later. */
-function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, ox: f32, oy: f32, oz: f32, bounce: i32): f32 {
+function directLighting(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, ox: f32, oy: f32, oz: f32, bounce: i32): f32 {
   const sun = load<i32>(scene, SCENE_SUN_ON) != 0,
     sky = load<f32>(scene, SCENE_SKY_NORMALISER) > 0,
     lamps = load<i32>(scene, SCENE_LIGHT_COUNT) > 0;
@@ -201,7 +201,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
         dz = m.rz;
       k.readSun(scene);
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, true);
+      addDirectLight(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, true);
     }
     index++;
   }
@@ -212,7 +212,7 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
         dy = m.ry,
         dz = m.rz;
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, false);
+      addDirectLight(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, false);
     }
     index++;
   }
@@ -220,23 +220,23 @@ function gather(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32,
     const u = nextPair();
     if ((chosen < 0 || chosen == index) && l.sampleLight(scene, x, y, z, lampChoice, u, second)) {
       setFrame(nx, ny, nz);
-      connect(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, l.lightPdf == 0);
+      addDirectLight(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, l.lightPdf == 0);
     }
   }
   return share;
 }
 
-/** No light is asked for, and a path ends where it has its guide. */
-let onlyGuides: bool = false;
+/** No light is asked for, and a path ends where it has its feature. */
+let onlyFeatures: bool = false;
 
-/** Finds the guides for denoising alone, see guide.ts. */
-export function traceGuides(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
-  onlyGuides = true;
+/** Finds the features for denoising alone, see feature.ts. */
+export function traceFeatures(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+  onlyFeatures = true;
   tracePath(scene, ox, oy, oz, dx, dy, dz);
-  onlyGuides = false;
+  onlyFeatures = false;
 }
 
-/** Radiance arriving at a point from a direction, into radiance*; the guides for denoising are left in guide.ts. */
+/** Radiance arriving at a point from a direction, into radiance*; the features for denoising are left in feature.ts. */
 export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = 1;
@@ -323,7 +323,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       }
     }
     g.meet(fromEye);
-    if (bounce >= maxDepth || (onlyGuides && g.guided)) return;
+    if (bounce >= maxDepth || (onlyFeatures && g.featured)) return;
     let x = s.px,
       y = s.py,
       z = s.pz,
@@ -349,7 +349,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     b.prepare(wz);
     s.holdRelief();
     const home = s.instance;
-    if (!onlyGuides) share = gather(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
+    if (!onlyFeatures) share = directLighting(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
 
     const choice = nextPair(),
       roulette = second;
@@ -360,7 +360,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       tR *= b.fR * held;
       tG *= b.fG * held;
       tB *= b.fB * held;
-      if (!wander(scene, home, x, y, z, gX, gY, gZ)) return;
+      if (!randomWalk(scene, home, x, y, z, gX, gY, gZ)) return;
       tR *= leftR;
       tG *= leftG;
       tB *= leftB;
@@ -378,7 +378,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       brushed = false;
       setFrame(nx, ny, nz);
       b.prepareExit();
-      share = gather(scene, x, y, z, nx, ny, nz, 0, 0, 1, bounce);
+      share = directLighting(scene, x, y, z, nx, ny, nz, 0, 0, 1, bounce);
       const out = nextPair();
       if (!b.sample(0, 0, 1, 1, out, second)) return;
     }
@@ -436,7 +436,7 @@ function crossClear(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, d
     return STAYS;
   }
   u /= share;
-  const ruffled = s.unseenSlopes > 0 && !onlyGuides;
+  const ruffled = s.unseenSlopes > 0 && !onlyFeatures;
   let sparkle: f32 = 0;
   if (ruffled) {
     if (!s.backSide && !scattered) sparkle = glitter(scene, dx, dy, dz);
@@ -447,7 +447,7 @@ function crossClear(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, d
     nz = s.nz,
     cosine = -m.dot(dx, dy, dz, nx, ny, nz);
   const over = layersOver(dx, dy, dz, cosine);
-  if (over > 0 && !onlyGuides) {
+  if (over > 0 && !onlyFeatures) {
     if (u < over) {
       // By chance: what the pixel shows is told by the paths that go on.
       g.goAstray();
@@ -480,7 +480,7 @@ function crossClear(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, d
   gZ = s.gz;
   const splits = bounce == 0 && crossings == 0 && mirrored < 1 && share >= <f32>0.999 && over == 0;
   if (sparkle > 0) addGlitter(scene, x, y, z, sparkle);
-  if (cloudy && !onlyGuides) scatterBack(scene, x, y, z, murkR, murkG, murkB, 1 - mirrored, bounce);
+  if (cloudy && !onlyFeatures) scatterBack(scene, x, y, z, murkR, murkG, murkB, 1 - mirrored, bounce);
   if (splits) {
     // The first pane that the eye meets is split, so that what it shows and what it mirrors are both in every sample.
     const keptR = tR,
@@ -512,10 +512,10 @@ function crossClear(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, d
     s.tilt(nx, ny, nz);
   }
   if (!splits) {
-    // Guides go straight on; by chance they would be missing here and there.
-    if (onlyGuides) mirrored = 0;
+    // Features go straight on; by chance they would be missing here and there.
+    if (onlyFeatures) mirrored = 0;
     const goesBack = u < mirrored;
-    const weight: f32 = onlyGuides ? 1 : 1 / (goesBack ? mirrored : 1 - mirrored);
+    const weight: f32 = onlyFeatures ? 1 : 1 / (goesBack ? mirrored : 1 - mirrored);
     tR *= weight * (goesBack ? r : 1 - r);
     tG *= weight * (goesBack ? gr : 1 - gr);
     tB *= weight * (goesBack ? bl : 1 - bl);
@@ -570,7 +570,7 @@ export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32,
   gY = ny;
   gZ = nz;
   setFrame(nx, ny, nz);
-  const share = gather(scene, x, y, z, nx, ny, nz, 0, 0, 1, 0);
+  const share = directLighting(scene, x, y, z, nx, ny, nz, 0, 0, 1, 0);
   const u = nextPair();
   if (!b.sample(0, 0, 1, 1, u, second)) return;
   setFrame(nx, ny, nz);

@@ -25,16 +25,16 @@ import {
   MAT_INDEX_SPREAD,
   MAT_IOR,
   MAPS_BASE,
-  MAPS_BEARINGS,
-  MAPS_FIBRES,
-  MAPS_GLOW,
-  MAPS_LAYERS,
-  MAPS_MIRROR,
+  MAPS_COAT_NORMAL,
+  MAPS_SHEEN,
+  MAPS_EMISSION,
+  MAPS_FILM_COAT,
+  MAPS_SPECULAR,
   MAPS_NEXT,
   MAPS_SET,
-  MAPS_SHARES,
+  MAPS_FACTORS,
   MAPS_SURFACE,
-  MAPS_THROUGH,
+  MAPS_DIFFUSE_TRANSMISSION,
   MAT_MAPS,
   MAT_METALNESS,
   MAT_NORMAL_SCALE,
@@ -71,7 +71,7 @@ import { alongX, alongY, unseen, waveSlopes } from './waves';
 import { texelA, texelB, texelG, texelR, sampleMap } from './texture';
 import { hitDistance, hitInstance, hitLane, hitPacket, hitU, hitV, putHit } from './trace';
 
-/** No direction has both its channels so high together: the map does not tell (see core/finish/maps/pictures.ts). */
+/** No direction has both its channels so high together: the map does not tell (see core/scene/material-pictures.ts). */
 const UNTOLD: f32 = 1.9;
 
 /** Waves run on what lies at least so level, by its normal's height. */
@@ -390,47 +390,47 @@ function takeMaps(scene: usize, q: usize, maps: usize, patched: bool, side: f32)
     baseB *= texelB;
     opacity *= texelA;
   }
-  const sharesMap = load<i32>(maps, MAPS_SHARES);
-  if (sharesMap >= 0) {
-    sampleMap(scene, sharesMap, patched, s, t);
+  const packedFactorsMap = load<i32>(maps, MAPS_FACTORS);
+  if (packedFactorsMap >= 0) {
+    sampleMap(scene, packedFactorsMap, patched, s, t);
     metalness *= texelR;
     coat *= texelG;
     transmission *= texelB;
   }
-  const glowMap = load<i32>(maps, MAPS_GLOW);
-  if (glowMap >= 0) {
-    sampleMap(scene, glowMap, patched, s, t);
+  const emissionMap = load<i32>(maps, MAPS_EMISSION);
+  if (emissionMap >= 0) {
+    sampleMap(scene, emissionMap, patched, s, t);
     emissionR *= texelR;
     emissionG *= texelG;
     emissionB *= texelB;
   }
-  const layersMap = load<i32>(maps, MAPS_LAYERS);
-  if (layersMap >= 0) {
-    sampleMap(scene, layersMap, patched, s, t);
+  const filmAndCoatMap = load<i32>(maps, MAPS_FILM_COAT);
+  if (filmAndCoatMap >= 0) {
+    sampleMap(scene, filmAndCoatMap, patched, s, t);
     const least = load<f32>(q, MAT_FILM_LEAST_NM);
     filmNm = least + (filmNm - least) * texelR;
     coatRoughness *= texelG;
     film *= texelB;
   }
-  const fibresMap = load<i32>(maps, MAPS_FIBRES);
-  if (fibresMap >= 0) {
-    sampleMap(scene, fibresMap, patched, s, t);
+  const sheenMap = load<i32>(maps, MAPS_SHEEN);
+  if (sheenMap >= 0) {
+    sampleMap(scene, sheenMap, patched, s, t);
     sheenR *= texelR;
     sheenG *= texelG;
     sheenB *= texelB;
     sheenRoughness = max<f32>(<f32>0.1, sheenRoughness * texelA);
   }
-  const mirrorMap = load<i32>(maps, MAPS_MIRROR);
-  if (mirrorMap >= 0) {
-    sampleMap(scene, mirrorMap, patched, s, t);
+  const specularMap = load<i32>(maps, MAPS_SPECULAR);
+  if (specularMap >= 0) {
+    sampleMap(scene, specularMap, patched, s, t);
     specularR *= texelR;
     specularG *= texelG;
     specularB *= texelB;
     specular *= texelA;
   }
-  const throughMap = load<i32>(maps, MAPS_THROUGH);
-  if (throughMap >= 0) {
-    sampleMap(scene, throughMap, patched, s, t);
+  const diffuseTransmissionMap = load<i32>(maps, MAPS_DIFFUSE_TRANSMISSION);
+  if (diffuseTransmissionMap >= 0) {
+    sampleMap(scene, diffuseTransmissionMap, patched, s, t);
     behindR *= texelR;
     behindG *= texelG;
     behindB *= texelB;
@@ -442,9 +442,9 @@ function takeMaps(scene: usize, q: usize, maps: usize, patched: bool, side: f32)
     roughness *= texelB;
     if (tilted(nx, ny, nz, load<f32>(q, MAT_NORMAL_SCALE), side)) bend(<f32>0.05);
   }
-  const bearingsMap = load<i32>(maps, MAPS_BEARINGS);
-  if (bearingsMap < 0 || (coat <= 0 && anisotropy <= 0)) return;
-  sampleMap(scene, bearingsMap, patched, s, t);
+  const coatNormalMap = load<i32>(maps, MAPS_COAT_NORMAL);
+  if (coatNormalMap < 0 || (coat <= 0 && anisotropy <= 0)) return;
+  sampleMap(scene, coatNormalMap, patched, s, t);
   const x = texelB * 2 - <f32>1.003922,
     y = texelA * 2 - <f32>1.003922;
   if (texelR + texelG < UNTOLD) {

@@ -21,6 +21,8 @@ import { ScheduleState } from '../state/schedule-state';
 import { PhotoMaker } from './photo-maker';
 import type { MadeMaps } from './photo-messages';
 import { paintPreview } from './paint-preview';
+import { mapSetKept } from '../../../core/project/answers';
+import { ask, bytes } from '../state/ask';
 
 const PREVIEW_SIZE = 160;
 const FULL_SIZE = 1024;
@@ -164,16 +166,11 @@ export class PhotoCard {
 
   private async keep({ size, base, surface, widthM, heightM }: MadeMaps): Promise<void> {
     try {
-      const response = await fetch('/api/map-sets', {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/octet-stream' },
-        body: encodeMaps({ size, base, surface }),
-      });
-      const answer = (await response.json()) as { maps?: string; message?: string };
-      if (answer.maps === undefined) throw new Error(answer.message ?? 'The maps could not be kept.');
+      const asked = await ask(mapSetKept, '/api/map-sets', bytes(encodeMaps({ size, base, surface })));
+      if (!('answer' in asked)) throw new Error(asked.fault ?? 'The maps could not be kept.');
       const name = this.name().trim().slice(0, 200) || 'Photograph';
       this.state.make({
-        ...ownFinish(name, this.family(), answer.maps, widthM, heightM),
+        ...ownFinish(name, this.family(), asked.answer.maps, widthM, heightM),
         reliefM: this.settings().reliefM,
         tags: ['photograph'],
         breakRepeat: this.breakRepeat(),

@@ -1,11 +1,11 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
-import type { DressedMesh } from '../../../core/geometry/dress';
+import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
 
 /** Tufts of one shape, as the refining worker has grown them. */
 export interface TuftGroup {
   finish: Finish;
-  mesh: DressedMesh;
+  mesh: PreparedMesh;
   /** 0 is nearest. */
   level: number;
   /** 16 floats each. */

@@ -4,11 +4,11 @@ import { isMurky } from '../../../core/finish/clear-body';
 import { MAP_IS_SRGB, MAP_KINDS, type MapSet } from '../../../core/finish/maps/texture-image';
 import type { MapImages } from './refine-messages';
 import { halved } from '../../../core/finish/maps/texture-budget';
-import { mapSetsOf, picturesOf } from '../../../core/finish/maps/pictures';
+import { mapSetsOf, picturesOf } from '../../../core/scene/material-pictures';
 import { meanTexel } from '../../../core/finish/maps/mean';
 import type { SkyLight } from './sky-light';
 import { tintSunlight, type SunTint } from './sun-tint';
-import { adaptShader, adjustShader, KEPT_COLOUR, lookupShader, mirrorWhole, NORMAL_FROM_TWO, waveShader, wear } from './finish-shaders';
+import { adaptShader, adjustShader, KEPT_COLOUR, lookupShader, mirrorWhole, NORMAL_FROM_TWO, waveShader, vary } from './finish-shaders';
 import { putMapsOver } from './map-layings';
 import { mapsOf, putMapsBeside, type FinishMaterial, type PlacedMap, type PlacedMaps } from './material-maps';
 
@@ -141,7 +141,7 @@ export class FinishMaterials {
       shadowSide: THREE.DoubleSide,
     });
     if (finish.cutOut) material.alphaTest = 0.5;
-    wear(material, finish);
+    vary(material, finish);
     material.onBeforeCompile = (shader) => {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
       tintSunlight(shader, this.tint);
@@ -199,7 +199,7 @@ export class FinishMaterials {
       material.opacity = finish.opacity;
     }
     if (finish.cutOut) material.alphaTest = 0.5;
-    wear(material, finish);
+    vary(material, finish);
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.sky);
       adaptShader(shader, material, finish);
@@ -235,19 +235,19 @@ export class FinishMaterials {
       if (material instanceof THREE.MeshStandardMaterial) material.roughnessMap = material.normalMap;
       material.normalScale.setScalar(finish.normalScale);
     }
-    if (maps.shares && material instanceof THREE.MeshStandardMaterial) {
+    if (maps.packedFactors && material instanceof THREE.MeshStandardMaterial) {
       material.metalnessMap?.dispose();
-      material.metalnessMap = placed(maps.shares.texture);
-      means.sharesMean.value = maps.shares.mean;
+      material.metalnessMap = placed(maps.packedFactors.texture);
+      means.packedFactorsMean.value = maps.packedFactors.mean;
     }
     putMapsBeside(material, maps);
     putMapsOver(material, others.map((name) => this.maps.get(name)), finish.normalScale); // prettier-ignore
     // three.js lays the grain by the map of normals, which is turned already, or by the mesh's own coordinates.
     if (material instanceof THREE.MeshPhysicalMaterial)
       material.anisotropyRotation = ((finish.anisotropyDeg + (maps.surface ? 0 : finish.rotationDeg)) * Math.PI) / 180;
-    if (maps.glow && finish.emissionCdM2 > 0) {
+    if (maps.emission && finish.emissionCdM2 > 0) {
       material.emissiveMap?.dispose();
-      material.emissiveMap = placed(maps.glow.texture);
+      material.emissiveMap = placed(maps.emission.texture);
     }
     material.needsUpdate = true;
   }

@@ -33,19 +33,19 @@ export function lookupShader(
     .replace('texture2D( map, vMapUv )', 'lookUp( map, mapMean )')
     .replace('texture2D( normalMap, vNormalMapUv )', 'lookUp( normalMap, surfaceMean )')
     .replace('texture2D( roughnessMap, vRoughnessMapUv )', 'lookUp( roughnessMap, surfaceMean )')
-    .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'lookUp( metalnessMap, sharesMean )')
-    .replace(/texture2D\( (layers|fibres|bearings|mirror|through)Map, vMapUv \)/g, 'lookUp( $1Map, $1Mean )')
+    .replace('texture2D( metalnessMap, vMetalnessMapUv )', 'lookUp( metalnessMap, packedFactorsMean )')
+    .replace(/texture2D\( (filmAndCoat|sheen|coatNormal|specular|diffuseTransmission)Map, vMapUv \)/g, 'lookUp( $1Map, $1Mean )')
     .replace(
       'void main() {',
       /* glsl */ `
 uniform vec4 mapMean;
 uniform vec4 surfaceMean;
-uniform vec4 sharesMean;
-uniform vec4 layersMean;
-uniform vec4 fibresMean;
-uniform vec4 bearingsMean;
-uniform vec4 mirrorMean;
-uniform vec4 throughMean;
+uniform vec4 packedFactorsMean;
+uniform vec4 filmAndCoatMean;
+uniform vec4 sheenMean;
+uniform vec4 coatNormalMean;
+uniform vec4 specularMean;
+uniform vec4 diffuseTransmissionMean;
 uniform float reliefPerWidth;
 ${HEX_TILING_GLSL}
 vec2 place;
@@ -193,7 +193,7 @@ export function adaptShader(
         .replace(
           'material.iridescenceThickness = iridescenceThicknessMaximum;',
           `
-          #ifdef LAYERS
+          #ifdef FILM_AND_COAT_MAP
             material.iridescenceThickness = mix(iridescenceThicknessMinimum, iridescenceThicknessMaximum, layerShares.r);
           #else
             material.iridescenceThickness = iridescenceThicknessMaximum;
@@ -222,7 +222,7 @@ vec4 factorShares = vec4(1.0);
 #ifdef USE_METALNESSMAP
   factorShares = texture2D( metalnessMap, vMetalnessMapUv );
 #endif
-${over(material, 'shares', (texel) => `factorShares *= ${texel};`)}
+${over(material, 'packedFactors', (texel) => `factorShares *= ${texel};`)}
 metalnessFactor *= factorShares.r;
 #ifdef CLEAR
   diffuseColor.rgb /= mix(1.0, ${String(KEPT_COLOUR)}, 1.0 - factorShares.b);
@@ -233,23 +233,23 @@ vec4 fibreShares = vec4(1.0);
 vec4 bearing = vec4(1.0);
 vec2 grain = vec2(1.0, 0.0);
 vec4 mirrorShare = vec4(1.0);
-#ifdef LAYERS
-  layerShares = texture2D( layersMap, vMapUv );
+#ifdef FILM_AND_COAT_MAP
+  layerShares = texture2D( filmAndCoatMap, vMapUv );
 #endif
-#ifdef FIBRES
-  fibreShares = texture2D( fibresMap, vMapUv );
+#ifdef SHEEN_MAP
+  fibreShares = texture2D( sheenMap, vMapUv );
 #endif
-#ifdef BEARINGS
-  bearing = texture2D( bearingsMap, vMapUv );
+#ifdef COAT_NORMAL_MAP
+  bearing = texture2D( coatNormalMap, vMapUv );
   ${grainBy('vMapUv')}
 #endif
-#ifdef MIRROR
-  mirrorShare = texture2D( mirrorMap, vMapUv );
+#ifdef SPECULAR_MAP
+  mirrorShare = texture2D( specularMap, vMapUv );
 #endif
-${over(material, 'layers', (texel) => `layerShares *= ${texel};`)}
-${over(material, 'fibres', (texel) => `fibreShares *= ${texel};`)}
-${over(material, 'mirror', (texel) => `mirrorShare *= ${texel};`)}
-${over(material, 'bearings', (texel, place) => `bearing = ${texel};\n${grainBy(place)}`)}
+${over(material, 'filmAndCoat', (texel) => `layerShares *= ${texel};`)}
+${over(material, 'sheen', (texel) => `fibreShares *= ${texel};`)}
+${over(material, 'specular', (texel) => `mirrorShare *= ${texel};`)}
+${over(material, 'coatNormal', (texel, place) => `bearing = ${texel};\n${grainBy(place)}`)}
 `;
 
 /** Of bearings, two channels that are whole together are no direction: the map does not tell. */
@@ -263,10 +263,10 @@ const grainBy = (place: string): string => /* glsl */ `{
 const coatNormal = (material: FinishMaterial): string => /* glsl */ `
 #ifdef USE_CLEARCOAT
   bool coatOwn = false;
-  #ifdef BEARINGS
-    ${coatTilt('texture2D( bearingsMap, vMapUv )', 'vMapUv')}
+  #ifdef COAT_NORMAL_MAP
+    ${coatTilt('texture2D( coatNormalMap, vMapUv )', 'vMapUv')}
   #endif
-  ${over(material, 'bearings', coatTilt)}
+  ${over(material, 'coatNormal', coatTilt)}
   if (!coatOwn) clearcoatNormal = normalize(mix(clearcoatNormal, normal, coatFollows));
 #endif
 `;
@@ -280,11 +280,11 @@ const coatTilt = (texel: string, place: string): string => /* glsl */ `{
   }
 }`;
 
-/** Whether elements wear the finish in different colours; then each vertex says how (see SurfaceBatch). */
+/** Whether elements have the finish in different colours; then each vertex says how (see SurfaceBatch). */
 export const variesColour = ({ vary }: Finish): boolean => vary.hueDeg > 0 || vary.brightness > 0;
 
 /** Says in the material's defines what its shader has to do beside the usual, so that those alike share one. */
-export function wear(material: FinishMaterial, finish: Finish): void {
+export function vary(material: FinishMaterial, finish: Finish): void {
   material.defines = {
     ...material.defines,
     ...(isAdjusted(finish) && { ADJUSTED: '' }),
@@ -311,17 +311,17 @@ export function adjustShader(
   shader.uniforms['throughColour'] = { value: new THREE.Vector3(...behind) };
   shader.uniforms['adjustment'] = { value: new THREE.Matrix3().set(...adjustmentMatrix(finish)) };
   shader.uniforms['contrast'] = { value: finish.contrast };
-  shader.uniforms['through'] = { value: finish.diffuseTransmission };
+  shader.uniforms['diffuseTransmission'] = { value: finish.diffuseTransmission };
   shader.uniforms['faceShare'] = { value: matt ? faceShareOf(finish) : 0 };
   shader.vertexShader = shader.vertexShader
-    .replace('#include <common>', '#include <common>\n#ifdef VARIED\nattribute vec3 variation;\nvarying vec3 worn;\n#endif')
+    .replace('#include <common>', '#include <common>\n#ifdef VARIED\nattribute vec3 variation;\nvarying vec3 varied;\n#endif')
     .replace('#include <begin_vertex>', '#include <begin_vertex>\n#ifdef VARIED\nworn = variation;\n#endif');
   shader.fragmentShader = shader.fragmentShader
     .replace(
       '#include <common>',
       /* glsl */ `#include <common>
       #ifdef VARIED
-        varying vec3 worn;
+        varying vec3 varied;
       #endif
       uniform mat3 adjustment;
       uniform float contrast;
@@ -335,7 +335,7 @@ export function adjustShader(
       '#include <map_fragment>',
       /* glsl */ `#include <map_fragment>
       #ifdef VARIED
-        diffuseColor.rgb = min(turnHue(diffuseColor.rgb, worn.xy) * worn.z, vec3(1.0));
+        diffuseColor.rgb = min(turnHue(diffuseColor.rgb, varied.xy) * varied.z, vec3(1.0));
       #endif
       #ifdef ADJUSTED
         diffuseColor.rgb = adjustColour(diffuseColor.rgb, adjustment, contrast);
@@ -352,10 +352,10 @@ export function adjustShader(
         #ifdef THROUGH_OWN
           throughShare.rgb = throughColour;
         #endif
-        #ifdef THROUGH
-          throughShare *= texture2D( throughMap, vMapUv );
+        #ifdef DIFFUSE_TRANSMISSION_MAP
+          throughShare *= texture2D( diffuseTransmissionMap, vMapUv );
         #endif
-        ${over(material, 'through', (texel) => `throughShare *= ${texel};`)}
+        ${over(material, 'diffuseTransmission', (texel) => `throughShare *= ${texel};`)}
         reflectedLight.directDiffuse *= 1.0 - throughShare.a;
         #if NUM_DIR_LIGHTS > 0
           reflectedLight.directDiffuse += throughShare.a * throughShare.rgb * RECIPROCAL_PI

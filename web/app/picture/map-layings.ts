@@ -4,13 +4,6 @@ import { mapsOf, type FinishMaterial, type PlacedMaps } from './material-maps';
 
 /** Maps that lie by further sets of coordinates than the first, and how maps lie in the working picture's shaders. */
 
-/** A map that lies by a further set of coordinates (Mesh.furtherUvs), over those that lie by the first. */
-export interface OverMap {
-  set: number;
-  kind: keyof MapSet;
-  texture: { value: THREE.Texture };
-}
-
 /** What WebGL 2 promises is 16 pictures; the sky, the shadow and what tints it need some. */
 const MOST_MAPS = 12;
 
@@ -57,7 +50,7 @@ export function overShader(shader: THREE.WebGLProgramParametersWithUniforms, mat
   shader.fragmentShader = shader.fragmentShader
     .replace('#include <common>', `#include <common>\nuniform float overNormalScale;\n${varyings}${[...maps.keys()].map((name) => `uniform sampler2D ${name};\n`).join('')}`)
     .replace('#include <map_fragment>', `#include <map_fragment>\n${over(material, 'base', (texel) => `diffuseColor *= ${texel};`)}`)
-    .replace('#include <emissivemap_fragment>', `#include <emissivemap_fragment>\n${over(material, 'glow', (texel) => `totalEmissiveRadiance *= ${texel}.rgb;`)}`)
+    .replace('#include <emissivemap_fragment>', `#include <emissivemap_fragment>\n${over(material, 'emission', (texel) => `totalEmissiveRadiance *= ${texel}.rgb;`)}`)
     .replace(
       /#include <(clearcoat_normal_fragment_begin|emissivemap_fragment)>/,
       `${over(material, 'surface', (texel, place) => `normal = tiltedBy(normal, (${texel}.xy * 2.0 - 1.003922) * overNormalScale, ${place}, faceDirection);`)}#include <$1>`,

@@ -1,4 +1,4 @@
-import { mapSetsOf } from '../../../core/finish/maps/pictures';
+import { mapSetsOf } from '../../../core/scene/material-pictures';
 import type { MapUse } from '../../../core/finish/maps/texture-budget';
 import type { Vec3 } from '../../../core/geometry/vec3';
 import type { SurfaceBatch } from './surface-batch';

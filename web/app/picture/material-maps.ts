@@ -1,6 +1,12 @@
 import * as THREE from 'three';
 import type { MapSet } from '../../../core/finish/maps/texture-image';
-import type { OverMap } from './map-layings';
+
+/** A map that lies by a further set of coordinates (Mesh.furtherUvs), over those that lie by the first. */
+export interface OverMap {
+  set: number;
+  kind: keyof MapSet;
+  texture: { value: THREE.Texture };
+}
 
 /** The maps that a material of the working picture has beside those that three.js knows. */
 
@@ -13,7 +19,13 @@ export interface PlacedMap {
 }
 export type PlacedMaps = { base: PlacedMap } & { [K in Exclude<keyof MapSet, 'base'>]?: PlacedMap | undefined };
 /** Maps that three.js knows nothing of, by the define that says that the material has them. */
-const BESIDE = { LAYERS: 'layers', FIBRES: 'fibres', BEARINGS: 'bearings', MIRROR: 'mirror', THROUGH: 'through' } as const;
+const BESIDE = {
+  FILM_AND_COAT_MAP: 'filmAndCoat',
+  SHEEN_MAP: 'sheen',
+  COAT_NORMAL_MAP: 'coatNormal',
+  SPECULAR_MAP: 'specular',
+  DIFFUSE_TRANSMISSION_MAP: 'diffuseTransmission',
+} as const;
 
 const uniform = <T>(value: T) => ({ value });
 
@@ -27,19 +39,19 @@ const emptyMaps = () => ({
   means: {
     mapMean: uniform(new THREE.Vector4()),
     surfaceMean: uniform(new THREE.Vector4()),
-    sharesMean: uniform(new THREE.Vector4()),
-    layersMean: uniform(new THREE.Vector4()),
-    fibresMean: uniform(new THREE.Vector4()),
-    bearingsMean: uniform(new THREE.Vector4()),
-    mirrorMean: uniform(new THREE.Vector4()),
-    throughMean: uniform(new THREE.Vector4()),
+    packedFactorsMean: uniform(new THREE.Vector4()),
+    filmAndCoatMean: uniform(new THREE.Vector4()),
+    sheenMean: uniform(new THREE.Vector4()),
+    coatNormalMean: uniform(new THREE.Vector4()),
+    specularMean: uniform(new THREE.Vector4()),
+    diffuseTransmissionMean: uniform(new THREE.Vector4()),
   },
   beside: {
-    layersMap: uniform<THREE.Texture | null>(null),
-    fibresMap: uniform<THREE.Texture | null>(null),
-    bearingsMap: uniform<THREE.Texture | null>(null),
-    mirrorMap: uniform<THREE.Texture | null>(null),
-    throughMap: uniform<THREE.Texture | null>(null),
+    filmAndCoatMap: uniform<THREE.Texture | null>(null),
+    sheenMap: uniform<THREE.Texture | null>(null),
+    coatNormalMap: uniform<THREE.Texture | null>(null),
+    specularMap: uniform<THREE.Texture | null>(null),
+    diffuseTransmissionMap: uniform<THREE.Texture | null>(null),
   },
   over: { maps: new Map<string, OverMap>(), normalScale: uniform(1) },
 });

@@ -1,4 +1,5 @@
-import { planeOf, type Plane } from '../../../core/geometry/face-lay';
+import { planeOf } from '../../../core/geometry/face-lay';
+import type { Plane } from '../../../core/geometry/mesh';
 import { nearestFaceEdge, type FaceEdge } from '../../../core/geometry/face-edge';
 import { invert, transformDirection, transformPoint } from '../../../core/geometry/mat4';
 import { rayMesh } from '../../../core/geometry/ray';

@@ -150,7 +150,7 @@ export class Pointing {
     this.picture.sceneState.preview$.next(undefined);
   }
 
-  /** What lies under the pointer as it is let go wears the finish, whether or not the page came to show it before. */
+  /** What lies under the pointer as it is let go has the finish, whether or not the page came to show it before. */
   drop(event: DragEvent): void {
     event.preventDefault();
     const finish = this.picture.state.dragged$.value;

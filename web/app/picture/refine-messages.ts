@@ -2,7 +2,7 @@ import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-ima
 import type { CameraFrame } from '../../../core/camera/camera';
 import type { Walk } from '../../../core/camera/walk';
 import type { Exposures } from '../../../core/render/meter';
-import type { DressedMesh } from '../../../core/geometry/dress';
+import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import type { Development } from '../../../core/image/tone';
 import type { WhiteSetting } from '../../../core/image/white-balance';
 import type { EntryTypes } from '../../../core/project/project';
@@ -48,7 +48,7 @@ export type MapImages = {
 };
 
 export type FromRefiner =
-  | { type: 'meshes'; meshes: [string, DressedMesh][]; missing: string[] }
+  | { type: 'meshes'; meshes: [string, PreparedMesh][]; missing: string[] }
   | { type: 'simple'; meshes: [string, SimpleMesh | null][] }
   | { type: 'maps'; name: string; maps: MapImages | undefined }
   /** Grass as the last view has it. */

@@ -1,10 +1,10 @@
 /// <reference lib="webworker" />
 import { addTo } from '../../../core/grouping';
-import { dressKey, dressMesh, type DressedMesh } from '../../../core/geometry/dress';
+import { prepareKey, prepareMesh, type PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
-import { blobOf, decodeMesh, isAsLaid, type Mesh } from '../../../core/geometry/mesh';
+import { blobOf, decodeMesh, hasAuthoredUvs, type Mesh } from '../../../core/geometry/mesh';
 import { decodeMaps, KEPT_MAPS, mapSetOf } from '../../../core/finish/maps/generate';
-import { composePictures, picturesOf } from '../../../core/finish/maps/pictures';
+import { composePictures, picturesOf } from '../../../core/scene/material-pictures';
 import { MAP_KINDS, type MapSet, type TextureImage } from '../../../core/finish/maps/texture-image';
 import { Denoiser, type WeightFiles } from '../../../core/denoise/denoiser';
 import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
@@ -13,7 +13,8 @@ import { meterWalk } from '../../../core/render/meter';
 import { develop, type Development } from '../../../core/image/tone';
 import { chromaticity, SCREEN_WHITE, settingOf, whiteOf } from '../../../core/image/white-balance';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
-import { SceneMemory, type RenderedInstance, type RenderedScene } from '../../../core/kernel/scene-memory';
+import { SceneMemory } from '../../../core/kernel/scene-memory';
+import type { RenderedInstance, RenderedScene } from '../../../core/scene/rendered-scene';
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
 import { MovingPicture, type FrameSize } from '../../../core/render/moving-picture';
@@ -27,7 +28,7 @@ import { SceneReceiver } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
 
 /**
- * Fetches and dresses meshes and maps for both pictures, keeps the kernel's copy of the scene, and refines the view that is
+ * Fetches and prepares meshes and maps for both pictures, keeps the kernel's copy of the scene, and refines the view that is
  * at rest. Whatever is asked while it renders cancels the picture within a tile's time.
  */
 
@@ -37,7 +38,7 @@ const MESHES_AT_ONCE = 1000;
 const MAX_DEPTH = 6;
 const HOLD_MS = 400;
 
-const meshes = new Map<string, DressedMesh>();
+const meshes = new Map<string, PreparedMesh>();
 const maps = new Map<string, MapSet>();
 let memory: SceneMemory | undefined;
 let pool: KernelPool | undefined;
@@ -353,7 +354,7 @@ async function fetchSome(keys: string[]): Promise<void> {
       const packed = readPack(new Uint8Array(await response.arrayBuffer()));
       for (const key of wanted) {
         const mesh = packed.get(blobOf(key));
-        if (mesh) meshes.set(key, dressKey(key, mesh));
+        if (mesh) meshes.set(key, prepareKey(key, mesh));
       }
     } catch {
       post({ type: 'fault', message: 'The model’s meshes could not be fetched; they are asked for again with the next change.' });
@@ -375,8 +376,8 @@ async function simplify(keys: string[]): Promise<void> {
   const simple = keys.map((key): [string, SimpleMesh | null] => {
     const full = meshes.get(key);
     // Simplifying would tear a picture from where its author has laid it.
-    const less = full && !isAsLaid(key) ? simplifyMesh(full) : undefined;
-    return [key, less ? { mesh: dressMesh(less.mesh), lossM: less.lossM } : null];
+    const less = full && !hasAuthoredUvs(key) ? simplifyMesh(full) : undefined;
+    return [key, less ? { mesh: prepareMesh(less.mesh), lossM: less.lossM } : null];
   });
   post({ type: 'simple', meshes: simple });
 }

@@ -1,14 +1,14 @@
 import * as THREE from 'three';
 import { expect, it } from 'vitest';
 import { PLAIN_FINISH } from '../../../core/finish/finish';
-import { dressMesh } from '../../../core/geometry/dress';
+import { prepareMesh } from '../../../core/geometry/prepare-mesh';
 import { translation } from '../../../core/geometry/mat4';
 import { MeshBuilder } from '../../../core/geometry/shapes';
 import type { SceneInstance } from '../../../core/scene/scene';
 import { RoundedEdges } from './rounded-edges';
 import { SurfaceBatch } from './surface-batch';
 
-const box = dressMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
+const box = prepareMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
 const finish = { ...PLAIN_FINISH, id: 'x', name: 'x', family: 'plain' as const };
 const batchOf = (edgeRadiusM: number, ...places: number[]) =>
   new SurfaceBatch(places.map((x): SceneInstance => ({
@@ -29,7 +29,7 @@ it('are strips on what is near enough for its radius to be seen, and on nothing 
   const batches = [batchOf(0.002, 1, 2.5, 30), batchOf(0, 1)];
   expect(rounded.lookFrom([0, 0, 0], 1000, batches)).toBe(true);
   expect(shown(root)).toEqual([48]);
-  rounded.dress();
+  rounded.renew();
   expect(meshesIn(root)[0]!.material).toBe(material);
   expect(rounded.lookFrom([0, 0, 0], 1000, batches)).toBe(false);
   expect(rounded.lookFrom([30, 0, 0], 1000, batches)).toBe(true);

@@ -1,5 +1,5 @@
 import type * as THREE from 'three';
-import type { DressedMesh } from '../../../core/geometry/dress';
+import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import { edgeStrips } from '../../../core/geometry/edge-strips';
 import { meanScale } from '../../../core/geometry/mat4';
 import { addTo } from '../../../core/grouping';
@@ -17,7 +17,7 @@ export class RoundedEdges {
   private readonly batches: SurfaceBatch[] = [];
   private shown: readonly SceneInstance[] = [];
   /** Strips of a mesh by their width, a tenth of a millimetre apart. */
-  private readonly strips = new WeakMap<DressedMesh, Map<number, DressedMesh | undefined>>();
+  private readonly strips = new WeakMap<PreparedMesh, Map<number, PreparedMesh | undefined>>();
 
   constructor(
     private readonly root: THREE.Object3D,
@@ -39,8 +39,8 @@ export class RoundedEdges {
     return true;
   }
 
-  /** Puts on what they wear just now. */
-  dress(): void {
+  /** Puts on what they have just now. */
+  renew(): void {
     for (const { mesh, instances } of this.batches) mesh.material = this.materialOf(instances[0]!);
   }
 
@@ -53,7 +53,7 @@ export class RoundedEdges {
   }
 
   private add(batch: SurfaceBatch, parts: readonly number[]): void {
-    const strips = new Map<string, DressedMesh>();
+    const strips = new Map<string, PreparedMesh>();
     const rounded = parts.flatMap((part) => {
       const instance = batch.instances[part]!;
       const made = this.stripsOf(batch.restingMesh(part), instance);
@@ -68,9 +68,9 @@ export class RoundedEdges {
     this.root.add(over.mesh);
   }
 
-  private stripsOf(mesh: DressedMesh, { finish, transform }: SceneInstance): DressedMesh | undefined {
+  private stripsOf(mesh: PreparedMesh, { finish, transform }: SceneInstance): PreparedMesh | undefined {
     const tenths = Math.max(1, Math.round((finish.edgeRadiusM / meanScale(transform)) * 1e4));
-    const known = this.strips.get(mesh) ?? new Map<number, DressedMesh | undefined>();
+    const known = this.strips.get(mesh) ?? new Map<number, PreparedMesh | undefined>();
     this.strips.set(mesh, known);
     if (!known.has(tenths)) known.set(tenths, edgeStrips(mesh, tenths / 1e4));
     return known.get(tenths);

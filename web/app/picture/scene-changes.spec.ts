@@ -32,7 +32,7 @@ describe('a scene told by its changes', () => {
     expect(instances).toEqual(expect.arrayContaining([plain(moved), plain(c)]));
   });
 
-  it('keeps the places of parts that only wear something else, and closes up where parts have gone', () => {
+  it('keeps the places of parts that only have something else, and closes up where parts have gone', () => {
     const [sender, receiver] = [new SceneSender(), new SceneReceiver()];
     const [a, b, c] = [part('a', 1), part('b', 2), part('c', 3)];
     const order = (...instances: SceneInstance[]) =>
@@ -40,10 +40,10 @@ describe('a scene told by its changes', () => {
         .instances.map((i) => i.mesh.slice(-1))
         .join('');
     expect(order(a, b, c)).toBe('abc');
-    const worn = { ...b, finish: FINISHES[2]! };
-    expect(order(a, worn, c)).toBe('abc');
-    expect(order(worn, c)).toBe('bc');
-    expect(order(worn, c, part('d', 5))).toBe('bcd');
+    const assigned = { ...b, finish: FINISHES[2]! };
+    expect(order(a, assigned, c)).toBe('abc');
+    expect(order(assigned, c)).toBe('bc');
+    expect(order(assigned, c, part('d', 5))).toBe('bcd');
     expect(order(part('e', 1), c, part('d', 6))).toHaveLength(3);
   });
 

@@ -1,8 +1,7 @@
-import type { Finish } from '../../../core/finish/finish';
-import type { Variation } from '../../../core/finish/variation';
-import type { RenderedInstance, RenderedScene } from '../../../core/kernel/scene-memory';
+import type { Finish, Variation } from '../../../core/finish/finish';
+import type { RenderedInstance, RenderedScene } from '../../../core/scene/rendered-scene';
 import type { NumberedScene, SceneStep } from '../../../core/scene/compile';
-import type { GroundChoice } from '../../../core/scene/plain-ground';
+import type { GroundChoice } from '../../../core/project/project';
 import type { SceneInstance, SceneLamp } from '../../../core/scene/scene';
 
 /** How a scene differs from the one before. Instances are known by numbers that the page gives them; their columns are flat, because there may be many. */

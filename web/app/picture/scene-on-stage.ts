@@ -1,5 +1,5 @@
-import { mapSetsOf } from '../../../core/finish/maps/pictures';
-import type { DressedMesh } from '../../../core/geometry/dress';
+import { mapSetsOf } from '../../../core/scene/material-pictures';
+import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import type { Bounds } from '../../../core/geometry/mesh';
 import { sceneBounds } from '../../../core/scene/scene-bounds';
 import { joinSteps, type NumberedScene, type SceneStep } from '../../../core/scene/compile';
@@ -87,7 +87,7 @@ export class SceneOnStage {
     this.around.tell({ type: 'scene', change }, transferOf(change));
   }
 
-  addMeshes(meshes: readonly (readonly [string, DressedMesh])[], missing: readonly string[]): void {
+  addMeshes(meshes: readonly (readonly [string, PreparedMesh])[], missing: readonly string[]): void {
     this.detail.add(meshes);
     for (const hash of missing) this.askedMeshes.delete(hash);
     this.showSoon();

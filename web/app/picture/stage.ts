@@ -10,7 +10,7 @@ import type { SceneStep } from '../../../core/scene/compile';
 import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
 import { BladesOnStage, type TuftGroup } from './blades-on-stage';
-import { Developer } from './developer';
+import { ToneMappingPass } from './tone-mapping-pass';
 import { GroundOnStage } from './ground-on-stage';
 import { Filters } from './filters';
 import { FinishMaterials } from './finish-materials';
@@ -67,7 +67,7 @@ export class Stage {
       this.filters.drop(batch);
       this.root.remove(batch.mesh);
     },
-    dress: (key, batch) => { this.dress(key, batch); },
+    assignMaterial: (key, batch) => { this.assignMaterial(key, batch); },
     shapeChanged: () => (this.shapeChanged = true),
   }); // prettier-ignore
   private readonly marks: SurfaceBatch[] = [];
@@ -76,7 +76,7 @@ export class Stage {
   private readonly ground = new GroundOnStage(this.root, (instance) => this.materialOf(instance));
   private readonly blades: BladesOnStage;
   private readonly edges: RoundedEdges;
-  private readonly developer: Developer;
+  private readonly developer: ToneMappingPass;
   readonly materials: FinishMaterials;
   readonly budget: Budget;
   private readonly mapBudget: number;
@@ -86,7 +86,7 @@ export class Stage {
   private readonly skyLight = new SkyLight();
   private ev100 = 12;
   private shadowStale = true;
-  /** Since the scene was last set; what only wears something else throws the shadow that it threw. */
+  /** Since the scene was last set; what only has something else throws the shadow that it threw. */
   private shapeChanged = true;
 
   /** Throws when the browser has no WebGL2. */
@@ -112,7 +112,7 @@ export class Stage {
       this.materials.get(finish, 1, 0, false),
     );
     this.edges = new RoundedEdges(this.root, (instance) => this.materialOf(instance));
-    this.developer = new Developer(this.renderer, this.skyLight.uniforms, software);
+    this.developer = new ToneMappingPass(this.renderer, this.skyLight.uniforms, software);
     this.camera.up.set(0, 0, 1);
     this.root.add(this.sun.light, this.sun.light.target, this.skyLight.probe);
   }
@@ -190,7 +190,7 @@ export class Stage {
     this.choose(moving);
     // A processor that draws has enough to do while the camera moves.
     this.blades.visible = this.edges.visible = !moving || !this.software;
-    this.edges.dress();
+    this.edges.renew();
     if (this.throwsShadows(moving)) this.throwShadows();
     this.developer.render(this.root, this.camera, moving);
   }
@@ -226,7 +226,7 @@ export class Stage {
   highlight(keys: readonly string[]): void {
     this.highlighted.clear();
     for (const key of keys) this.highlighted.add(key);
-    this.groups.dressAll();
+    this.groups.assignAll();
   }
 
   /** Covers parts with what says why they stand out; an empty list uncovers all. */
@@ -333,7 +333,7 @@ export class Stage {
     return nearest && distance(nearest, point) < (CORNER_REACH_PX * distanceM) / this.pixelsAtOneM() ? [...nearest] : undefined;
   }
 
-  private dress(key: string, batch: SurfaceBatch): void {
+  private assignMaterial(key: string, batch: SurfaceBatch): void {
     const { mesh, instances } = batch;
     const { finish } = instances[0]!;
     const before = mesh.material;
@@ -357,7 +357,7 @@ export class Stage {
     this.skyLight.expose(unit);
     this.sun.expose(unit);
     this.lamps.expose(this.ev100);
-    this.groups.dressAll();
+    this.groups.assignAll();
   }
 
   /** Shadows that take long are thrown anew when the picture rests. */

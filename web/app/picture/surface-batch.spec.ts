@@ -1,16 +1,16 @@
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import { PLAIN_FINISH } from '../../../core/finish/finish';
-import { dressMesh, type DressedMesh } from '../../../core/geometry/dress';
+import { prepareMesh, type PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import { compose, multiply, rotationZ, translation, type Mat4 } from '../../../core/geometry/mat4';
 import { MeshBuilder } from '../../../core/geometry/shapes';
 import type { SceneInstance } from '../../../core/scene/scene';
 import { castRay } from './picking';
 import { SurfaceBatch } from './surface-batch';
 
-const meshes = new Map<string, DressedMesh>([
-  ['box', dressMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build())],
-  ['post', dressMesh(new MeshBuilder().tube([[0, 0, 0], [0, 0, 2]], 0.2, 12).build())], // prettier-ignore
+const meshes = new Map<string, PreparedMesh>([
+  ['box', prepareMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build())],
+  ['post', prepareMesh(new MeshBuilder().tube([[0, 0, 0], [0, 0, 2]], 0.2, 12).build())], // prettier-ignore
 ]);
 const finish = { ...PLAIN_FINISH, id: 'x', name: 'x', family: 'plain' as const };
 const part = (element: string, mesh: string, transform: Mat4): SceneInstance => ({

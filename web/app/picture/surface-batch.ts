@@ -1,8 +1,7 @@
 import * as THREE from 'three';
-import { PLAIN_WEAR } from '../../../core/finish/variation';
-import type { Finish } from '../../../core/finish/finish';
-import { mapSetsOf } from '../../../core/finish/maps/pictures';
-import { uvSet, type DressedMesh } from '../../../core/geometry/dress';
+import { PLAIN_VARIATION, type Finish } from '../../../core/finish/finish';
+import { mapSetsOf } from '../../../core/scene/material-pictures';
+import { uvSet, type PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import { determinant, meanScale, type Mat4 } from '../../../core/geometry/mat4';
 import { meshBounds, type Bounds } from '../../../core/geometry/mesh';
 import { distance } from '../../../core/geometry/vec3';
@@ -11,8 +10,8 @@ import { variesColour } from './finish-shaders';
 
 /** What a part is drawn with: while the camera rests, and while it moves. Often the same. */
 export interface PartMeshes {
-  resting: DressedMesh;
-  moving: DressedMesh;
+  resting: PreparedMesh;
+  moving: PreparedMesh;
 }
 
 /** How many sets of coordinates the maps of a finish lie by beside the first. */
@@ -132,7 +131,7 @@ export class SurfaceBatch {
   }
 
   /** A part's mesh as it is at rest. */
-  restingMesh(part: number): DressedMesh {
+  restingMesh(part: number): PreparedMesh {
     return this.meshes[part]!.resting;
   }
 
@@ -273,7 +272,7 @@ export class SurfaceBatch {
     this.index.needsUpdate = true;
   }
 
-  private stale(first: number, { positions }: DressedMesh): void {
+  private stale(first: number, { positions }: PreparedMesh): void {
     const count = positions.length / 3;
     const { positions: p, normals, uvs } = this.vertices;
     for (const attribute of [p, normals, uvs, ...this.further]) {
@@ -285,7 +284,7 @@ export class SurfaceBatch {
   /** Cosine and sine of each vertex's turn of hue, and its brightness. */
   private variationOf(vertices: number): THREE.BufferAttribute {
     const out = new Float32Array(vertices * 3);
-    for (const [i, { variation = PLAIN_WEAR }] of this.instances.entries()) {
+    for (const [i, { variation = PLAIN_VARIATION }] of this.instances.entries()) {
       const [c, s] = [Math.cos(variation.hueRad), Math.sin(variation.hueRad)];
       const end = this.firstResting[i + 1] ?? vertices;
       for (let v = this.firstResting[i]!; v < end; v++) out.set([c, s, variation.brightness], v * 3);
@@ -344,7 +343,7 @@ export class SurfaceBatch {
     this.spheres[i * 4 + 3] = (largest * distance(min, max)) / 2;
   }
 
-  private placeMesh(mesh: DressedMesh, first: number, { transform: m, variation = PLAIN_WEAR, finish }: SceneInstance): void {
+  private placeMesh(mesh: PreparedMesh, first: number, { transform: m, variation = PLAIN_VARIATION, finish }: SceneInstance): void {
     const { positions, normals, uvs } = mesh;
     const px = this.vertices.positions.array;
     const nx = this.vertices.normals.array;
@@ -394,7 +393,7 @@ export class SurfaceBatch {
 }
 
 /** Moves the maps of a placed mesh so that they begin at the world's origin on every face: by how far the part stands from it along u and v. */
-function layFromWorld({ indices, uvs: { length } }: DressedMesh, m: Mat4, first: number, places: Float32Array, uvs: Float32Array): void {
+function layFromWorld({ indices, uvs: { length } }: PreparedMesh, m: Mat4, first: number, places: Float32Array, uvs: Float32Array): void {
   const p = places.subarray(first * 3);
   const laid = uvs.subarray(first * 2, first * 2 + length);
   const before = laid.slice();
@@ -434,9 +433,9 @@ function isRigid(m: Mat4): boolean {
 
 const columnLength = (m: Mat4, at: number) => Math.hypot(m[at]!, m[at + 1]!, m[at + 2]!);
 
-const known = new WeakMap<DressedMesh, Bounds>();
+const known = new WeakMap<PreparedMesh, Bounds>();
 
-function boundsOf(mesh: DressedMesh): Bounds {
+function boundsOf(mesh: PreparedMesh): Bounds {
   let bounds = known.get(mesh);
   if (!bounds) known.set(mesh, (bounds = meshBounds(mesh.positions)));
   return bounds;

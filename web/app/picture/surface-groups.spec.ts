@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import { PLAIN_FINISH } from '../../../core/finish/finish';
-import { dressMesh } from '../../../core/geometry/dress';
+import { prepareMesh } from '../../../core/geometry/prepare-mesh';
 import { translation } from '../../../core/geometry/mat4';
 import { MeshBuilder } from '../../../core/geometry/shapes';
 import { random } from '../../../core/random';
@@ -9,7 +9,7 @@ import type { SceneInstance } from '../../../core/scene/scene';
 import type { SurfaceBatch } from './surface-batch';
 import { shareOut, SurfaceGroups } from './surface-groups';
 
-const box = dressMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
+const box = prepareMesh(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
 const meshesOf = () => ({ resting: box, moving: box });
 const finish = { ...PLAIN_FINISH, id: 'x', name: 'x', family: 'plain' as const };
 const COUNT = 3000;
@@ -22,7 +22,7 @@ function stage() {
   const groups = new SurfaceGroups({
     came: () => log.came++,
     went: () => log.went++,
-    dress: (_, { mesh }) => (mesh.material = new THREE.MeshBasicMaterial()),
+    assignMaterial: (_, { mesh }) => (mesh.material = new THREE.MeshBasicMaterial()),
     shapeChanged: () => undefined,
   });
   return { groups, log };
@@ -116,18 +116,18 @@ describe('groups of surfaces', () => {
     isDrawn(groups.batches, after.filter((_, i) => i !== 1 && i !== 2600)); // prettier-ignore
   });
 
-  it('keep their batches when all their parts wear something else', () => {
+  it('keep their batches when all their parts have something else', () => {
     const { groups, log } = stage();
     groups.setScene(all.slice(0, 2200), meshesOf);
     groups.setScene(all, meshesOf);
     const before = { ...log };
-    const worn = all.map((instance) => ({ ...instance, finish: { ...finish, id: 'y' } }));
-    groups.setScene(worn, meshesOf);
+    const assigned = all.map((instance) => ({ ...instance, finish: { ...finish, id: 'y' } }));
+    groups.setScene(assigned, meshesOf);
     expect(log).toEqual(before);
-    const again = worn.map((instance) => ({ ...instance, finish: { ...finish, id: 'z' } }));
-    groups.stepScene({ from: 0, removed: worn, added: again }, meshesOf);
+    const again = assigned.map((instance) => ({ ...instance, finish: { ...finish, id: 'z' } }));
+    groups.stepScene({ from: 0, removed: assigned, added: again }, meshesOf);
     expect(log).toEqual(before);
-    groups.stepScene({ from: 0, removed: again, added: worn }, meshesOf);
+    groups.stepScene({ from: 0, removed: again, added: assigned }, meshesOf);
     expect(groups.batches.flatMap(({ instances }) => instances).every((instance) => instance.finish.id === 'y')).toBe(true);
   });
 });

@@ -9,8 +9,8 @@ type MeshesOf = (hash: string) => PartMeshes | undefined;
 export interface BatchKeeper {
   came(batch: SurfaceBatch): void;
   went(batch: SurfaceBatch): void;
-  /** The parts of a batch may wear something else. */
-  dress(key: string, batch: SurfaceBatch): void;
+  /** The parts of a batch may have something else. */
+  assignMaterial(key: string, batch: SurfaceBatch): void;
   /** Parts came, went or moved. */
   shapeChanged(): void;
 }
@@ -29,8 +29,8 @@ export class SurfaceGroups {
     return [...this.groups.values()].flat();
   }
 
-  dressAll(): void {
-    for (const [key, blocks] of this.groups) for (const block of blocks) this.keeper.dress(key, block);
+  assignAll(): void {
+    for (const [key, blocks] of this.groups) for (const block of blocks) this.keeper.assignMaterial(key, block);
   }
 
   /** Goes over to another scene; only what differs is touched. False: some meshes were not there. */
@@ -98,7 +98,7 @@ export class SurfaceGroups {
     this.asleep = [batch, ...this.asleep].filter((one) => (bytes += one.bytes) <= MOST_ASLEEP_BYTES);
   }
 
-  /** Groups whose parts only wear something else are kept, under their new names. */
+  /** Groups whose parts only have something else are kept, under their new names. */
   private rename(wanted: ReadonlyMap<string, SceneInstance[]>, emptied: readonly string[], meshesOf: (hash: string) => PartMeshes): void {
     const going = emptied.flatMap((key) => (this.groups.has(key) ? [[key, this.groups.get(key)!] as const] : []));
     for (const [key, those] of wanted) {
@@ -138,7 +138,7 @@ export class SurfaceGroups {
         this.keeper.came(block);
         this.keeper.shapeChanged();
       }
-      this.keeper.dress(key, block);
+      this.keeper.assignMaterial(key, block);
     }
     if (next.length > 0) this.groups.set(key, next);
     else this.groups.delete(key);

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { FINISHES } from '../../../core/finish/library';
-import { dressMesh } from '../../../core/geometry/dress';
+import { prepareMesh } from '../../../core/geometry/prepare-mesh';
 import { translation } from '../../../core/geometry/mat4';
 import { MeshBuilder } from '../../../core/geometry/shapes';
 import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
@@ -10,7 +10,7 @@ import { seenSizes, SizeCount, type SeenFrom } from './seen-sizes';
 import { SurfaceBatch } from './surface-batch';
 import { WorkingDetail } from './working-detail';
 
-const post = dressMesh(new MeshBuilder().tube([[0, 0, 0], [0, 0, 2]], 0.08, 24).build()); // prettier-ignore
+const post = prepareMesh(new MeshBuilder().tube([[0, 0, 0], [0, 0, 2]], 0.08, 24).build()); // prettier-ignore
 const part = (element: string, x: number): SceneInstance => ({
   source: 's', element, part: 0, material: 'm', mesh: 'post', transform: translation(x, 0, 0), finish: FINISHES[0]!, emissionScale: 1, lens: false,
 }); // prettier-ignore
@@ -31,7 +31,7 @@ describe('working detail', () => {
   }
   const simple = () => {
     const { mesh, lossM } = simplifyMesh(post)!;
-    return { mesh: dressMesh(mesh), lossM };
+    return { mesh: prepareMesh(mesh), lossM };
   };
 
   it('is full while all triangles are within what the computer can draw', () => {

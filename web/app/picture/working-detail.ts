@@ -1,4 +1,4 @@
-import type { DressedMesh } from '../../../core/geometry/dress';
+import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import type { SceneStep } from '../../../core/scene/compile';
 import type { SceneInstance } from '../../../core/scene/scene';
 import type { PartMeshes } from './surface-batch';
@@ -24,13 +24,13 @@ export interface Budget {
 }
 
 export interface SimpleMesh {
-  mesh: DressedMesh;
+  mesh: PreparedMesh;
   lossM: number;
 }
 
 /** Keeps the meshes that have arrived, and chooses which of them stand for a part. */
 export class WorkingDetail {
-  private readonly full = new Map<string, DressedMesh>();
+  private readonly full = new Map<string, PreparedMesh>();
   /** `null`: simplifying it would win little. */
   private readonly simple = new Map<string, SimpleMesh | null>();
   private readonly pairs = new Map<string, PartMeshes>();
@@ -46,11 +46,11 @@ export class WorkingDetail {
     return this.full.size === 0;
   }
 
-  mesh(hash: string): DressedMesh | undefined {
+  mesh(hash: string): PreparedMesh | undefined {
     return this.full.get(hash);
   }
 
-  add(meshes: readonly (readonly [string, DressedMesh])[]): void {
+  add(meshes: readonly (readonly [string, PreparedMesh])[]): void {
     for (const [hash, mesh] of meshes) {
       this.full.set(hash, mesh);
       this.pairs.delete(hash);

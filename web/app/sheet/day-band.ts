@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, viewChild } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { race, Subject, throttle, timer } from 'rxjs';
-import { clock } from '../../../core/project/command';
+import { clock } from '../../../core/project/clock';
 import { addDays, addMinutes, inMonth, type LocalMoment } from '../../../core/sky/calendar';
 import { dayCourse, skyPhase, TWILIGHT_DEG } from '../../../core/sky/day';
 import { formatOffset } from '../../../core/sky/local-time';

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import type { FromPage, ToPage } from '../../../core/model/live';
+import type { FromPage, ToPage } from '../../../core/project/live';
 import { testChange, testElement } from '../../../core/model/testing';
 import { Live } from './live';
 

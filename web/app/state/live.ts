@@ -1,7 +1,7 @@
 import { Injectable, type OnDestroy } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
 import { applyChange, EMPTY_MODEL, type Model } from '../../../core/model/model';
-import type { FromPage, HistoryRow, PrintSummary, SourceSummary, ToPage } from '../../../core/model/live';
+import type { FromPage, HistoryRow, PrintSummary, SourceSummary, ToPage } from '../../../core/project/live';
 import { effectOf, type Command } from '../../../core/project/command';
 import { applyChanges, type Entries } from '../../../core/project/project';
 

@@ -1,6 +1,6 @@
 import { Injectable } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
-import type { Plane } from '../../../core/geometry/face-lay';
+import type { Plane } from '../../../core/geometry/mesh';
 import type { FaceEdge } from '../../../core/geometry/face-edge';
 import type { Development } from '../../../core/image/tone';
 import { SCREEN_WHITE, type WhiteBalance, type WhiteSetting } from '../../../core/image/white-balance';

@@ -1,5 +1,7 @@
 import { Injectable, signal } from '@angular/core';
-import { exhaustMap, takeWhile, timer, type Observable } from 'rxjs';
+import { exhaustMap, map, takeWhile, timer, type Observable } from 'rxjs';
+import { previewProgress } from '../../../core/project/answers';
+import { ask } from './ask';
 
 const ASK_EVERY_MS = 2000;
 
@@ -12,7 +14,8 @@ export class PreviewQueue {
   readonly ready = signal<ReadonlySet<string>>(new Set());
   /** How many of the shipped finishes have theirs, while the server still makes them beforehand; ends with the last. */
   readonly progress$: Observable<{ made: number; of: number }> = timer(0, ASK_EVERY_MS).pipe(
-    exhaustMap(() => fetch('/api/previews').then((response) => response.json() as Promise<{ made: number; of: number }>, () => ({ made: 0, of: 0 }))),
+    exhaustMap(() => ask(previewProgress, '/api/previews')),
+    map((asked) => ('answer' in asked ? asked.answer : { made: 0, of: 0 })),
     takeWhile(({ made, of }) => made < of, true),
   ); // prettier-ignore
   private readonly waiting = new Set<string>();

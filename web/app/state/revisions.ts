@@ -1,11 +1,12 @@
 import { inject, Injectable } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { BehaviorSubject, combineLatest, map, shareReplay } from 'rxjs';
-import type { RevisionRow } from '../../../core/model/live';
+import type { RevisionRow } from '../../../core/project/live';
 import { applyChange, differenceOf, EMPTY_MODEL, type Model } from '../../../core/model/model';
-import type { ModelChange } from '../../../core/model/schema';
 import { Live } from './live';
 import { PictureState, type MarkKind } from './picture-state';
+import { earlierModel, revisionList } from '../../../core/project/answers';
+import { ask } from './ask';
 
 /** An earlier state of one source that is looked at, on this page only. */
 export interface EarlierModel {
@@ -59,15 +60,15 @@ export class Revisions {
   }
 
   async list(source: string): Promise<RevisionRow[]> {
-    const response = await fetch(`/api/sources/${encodeURIComponent(source)}/revisions`);
-    if (!response.ok) throw new Error('not there');
-    return (await response.json()) as RevisionRow[];
+    const asked = await ask(revisionList, `/api/sources/${encodeURIComponent(source)}/revisions`);
+    if (!('answer' in asked)) throw new Error('not there');
+    return asked.answer;
   }
 
   async look(source: string, revision: number, as: EarlierModel['as']): Promise<void> {
-    const response = await fetch(`/api/sources/${encodeURIComponent(source)}/revisions/${String(revision)}`);
-    if (!response.ok) throw new Error('not there');
-    const model = applyChange(EMPTY_MODEL, (await response.json()) as ModelChange);
+    const asked = await ask(earlierModel, `/api/sources/${encodeURIComponent(source)}/revisions/${String(revision)}`);
+    if (!('answer' in asked)) throw new Error('not there');
+    const model = applyChange(EMPTY_MODEL, asked.answer);
     this.picture.marked$.next(new Map());
     this.earlier$.next({ source, revision, model, as });
   }

@@ -2,7 +2,7 @@ import { inject, Injectable } from '@angular/core';
 import { auditTime, BehaviorSubject, combineLatest, distinctUntilChanged, map, shareReplay, Subject, tap } from 'rxjs';
 import type { Finish } from '../../../core/finish/finish';
 import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries } from '../../../core/project/project';
-import { placedSources } from '../../../core/project/placement';
+import { placedSources } from '../../../core/project/placed-sources';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { differOnlyIn, makeSameScene, SceneCompiler } from '../../../core/scene/compile';
 import { Live } from './live';

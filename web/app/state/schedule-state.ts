@@ -59,7 +59,7 @@ export class ScheduleState {
     });
   }
 
-  /** A new finish, worn by the recipients. */
+  /** A new finish, assigned by the recipients. */
   make(finish: Finish): void {
     this.live.run({
       type: 'make-finishes',

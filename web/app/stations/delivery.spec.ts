@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import type { PrintSummary } from '../../../core/model/live';
+import type { PrintSummary } from '../../../core/project/live';
 import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange, testElement } from '../../../core/model/testing';
 import { onStage, typed } from '../testing/station';

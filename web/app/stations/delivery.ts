@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { map } from 'rxjs';
-import type { PrintSummary } from '../../../core/model/live';
+import type { PrintSummary } from '../../../core/project/live';
 import { frameCount, walkOf } from '../../../core/camera/walk';
 import {
   FRAME_RATES,
@@ -16,6 +16,9 @@ import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
 import { keptWalks } from '../state/walks';
+import * as v from 'valibot';
+import { refusal } from '../../../core/project/answers';
+import { json } from '../state/ask';
 
 const SIZES = [[1280, 720], [1920, 1080], [2560, 1440], [3840, 2160]] as const; // prettier-ignore
 const STATE_WORDS = { waiting: 'waiting', rendering: 'rendering', finished: 'finished', cancelled: 'cancelled', failed: 'failed' } as const;
@@ -117,15 +120,15 @@ export class DeliveryStation {
       // Walks begin at one moment, so that they can be made again.
       timeS: walk ? 0 : this.picture.timeS$.value, ...(walk && { walk }),
     }; // prettier-ignore
-    await this.ask('/api/prints', 'POST', order);
+    await this.tell('/api/prints', json(order));
   }
 
   protected async cancel(print: PrintSummary): Promise<void> {
-    await this.ask(`/api/prints/${print.id}/cancel`, 'POST');
+    await this.tell(`/api/prints/${print.id}/cancel`, { method: 'POST' });
   }
 
   protected async remove(print: PrintSummary): Promise<void> {
-    await this.ask(`/api/prints/${print.id}`, 'DELETE');
+    await this.tell(`/api/prints/${print.id}`, { method: 'DELETE' });
   }
 
   protected isOpen(print: PrintSummary): boolean {
@@ -138,16 +141,11 @@ export class DeliveryStation {
     return s < 90 ? `${String(Math.max(1, Math.round(s)))} s left` : `${String(Math.round(s / 60))} min left`;
   }
 
-  private async ask(url: string, method: string, body?: unknown): Promise<void> {
+  private async tell(url: string, init: RequestInit): Promise<void> {
     this.fault.set('');
-    try {
-      const response = await fetch(url, {
-        method,
-        ...(body ? { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) } : {}),
-      });
-      if (!response.ok) this.fault.set(((await response.json()) as { message: string }).message);
-    } catch {
-      this.fault.set('The server is out of reach; nothing was ordered.');
-    }
+    const response = await fetch(url, init).catch(() => undefined);
+    if (response?.ok) return;
+    const said = v.safeParse(refusal, await response?.json().catch(() => undefined));
+    this.fault.set(said.success ? said.output.message : 'The server is out of reach; nothing was ordered.');
   }
 }

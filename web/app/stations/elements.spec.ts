@@ -1,6 +1,6 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import type { ElementProperties } from '../../../core/formats/ifc-properties';
-import type { SourceSummary } from '../../../core/model/live';
+import type { SourceSummary } from '../../../core/project/live';
 import type { TreeGroup } from '../../../core/project/model-tree';
 import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange, testElement } from '../../../core/model/testing';

@@ -6,6 +6,8 @@ import { treeOf, type TreeGroup } from '../../../core/project/model-tree';
 import { entry } from '../../../core/project/project';
 import { groupKeyOf, shownElements, visibilityOf, type Grouping } from '../../../core/project/visibility';
 import { Icon } from '../sheet/icon';
+import { elementProperties } from '../../../core/project/answers';
+import { ask } from '../state/ask';
 import { Live } from '../state/live';
 import { PictureState, type Pointed } from '../state/picture-state';
 
@@ -106,10 +108,9 @@ export class Elements {
     this.picked.set({ source, id, name: element.name || id, facts: facts.filter(([, value]) => value !== '') });
     this.properties.set(undefined);
     if (!known?.hasProperties) return;
-    const response = await fetch(`/api/sources/${encodeURIComponent(source)}/properties?element=${encodeURIComponent(id)}`).catch(
-      () => undefined,
-    );
-    if (response?.ok && this.picked()?.id === id) this.properties.set((await response.json()) as ElementProperties);
+    const address = `/api/sources/${encodeURIComponent(source)}/properties?element=${encodeURIComponent(id)}`;
+    const asked = await ask(elementProperties, address);
+    if ('answer' in asked && this.picked()?.id === id) this.properties.set(asked.answer);
   }
 
   protected hidePicked({ source, id, name }: PickedElement): void {

@@ -161,7 +161,7 @@ const SPREADS: readonly Parameter<NumbersOf<Finish['vary']>>[] = [
           Hide the repeat: laid in moved patches (not for patterns)</label
         >
         <label class="wide"
-          >Laid from
+          >UvOverride from
           <select #from class="form-select form-select-sm turn" data-testid="origin" (change)="edit({ origin: originOf(from.value) })">
             <option value="element" [selected]="shown().origin === 'element'">each element’s own origin</option>
             <option value="face" [selected]="shown().origin === 'face'">a corner of each flat face</option>

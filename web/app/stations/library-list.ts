@@ -1,10 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { FAMILIES, type Finish } from '../../../core/finish/finish';
+import { FAMILIES, type Finish, ownFinish } from '../../../core/finish/finish';
 import { FINISHES, type LibraryItem } from '../../../core/finish/library';
 import { searchFinishes, tagCounts } from '../../../core/finish/search';
 import { zipSync } from 'fflate';
-import { ownFinish } from '../../../core/finish/finish';
 import { PhotoCard } from '../photo/photo-card';
 import { Swatch } from '../sheet/swatch';
 import { Favourites } from '../state/favourites';
@@ -13,21 +12,17 @@ import { PersonalLibrary } from '../state/personal-library';
 import { PictureState } from '../state/picture-state';
 import { PreviewQueue } from '../state/previews';
 import { ScheduleState } from '../state/schedule-state';
+import * as v from 'valibot';
+import { finishesRead, mapSetRead, refusal } from '../../../core/project/answers';
+import { ask, bytes } from '../state/ask';
+
+const UNSENT = 'The picture could not be sent.';
 
 const MOST_TAGS = 14;
 const SHELVES = ['all', 'used here', 'recent', 'favourites', 'my library'] as const;
 type Shelf = (typeof SHELVES)[number];
 
-interface TakenMapSet {
-  maps: string;
-  widthM: number;
-  heightM: number;
-  metalness: number;
-  remark: string;
-}
-
-const sent = (address: string, body: Blob): Promise<Response | undefined> =>
-  fetch(address, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body }).catch(() => undefined);
+type TakenMapSet = v.InferOutput<typeof mapSetRead>;
 
 const isPictureIn =
   (folder: string) =>
@@ -148,16 +143,23 @@ export class LibraryList {
       return;
     }
     const single = files.length === 1 && !/\.zip$/i.test(first.name);
-    const response = single
-      ? await sent(`/api/photograph?name=${encodeURIComponent(first.name)}`, first)
-      : await sent(`/api/map-sets/pictures?name=${encodeURIComponent(first.name)}`, await zipOf(files));
-    if (!response?.ok) {
-      const answer = (await response?.json().catch(() => undefined)) as { message?: string } | undefined;
-      this.photoSaid.set(answer?.message ?? 'The picture could not be sent.');
-    } else if (single) {
+    if (single) await this.takePhotograph(first);
+    else {
+      const asked = await ask(mapSetRead, `/api/map-sets/pictures?name=${encodeURIComponent(first.name)}`, bytes(await zipOf(files)));
+      if ('answer' in asked) this.makeOf(folder || first.name, asked.answer);
+      else this.photoSaid.set(asked.fault ?? UNSENT);
+    }
+  }
+
+  private async takePhotograph(file: File): Promise<void> {
+    const response = await fetch(`/api/photograph?name=${encodeURIComponent(file.name)}`, bytes(file)).catch(() => undefined);
+    if (response?.ok) {
       const remark = decodeURIComponent(response.headers.get('Diaphane-Remark') ?? '');
-      this.photo.set({ name: first.name, png: await response.blob(), remark });
-    } else this.makeOf(folder || first.name, (await response.json()) as TakenMapSet);
+      this.photo.set({ name: file.name, png: await response.blob(), remark });
+    } else {
+      const said = v.safeParse(refusal, await response?.json().catch(() => undefined));
+      this.photoSaid.set(said.success ? said.output.message : UNSENT);
+    }
   }
 
   /** Finishes that another project gave out as a zip. */
@@ -165,11 +167,13 @@ export class LibraryList {
     const file = input.files?.[0];
     if (!file) return;
     input.value = '';
-    const response = await sent(`/api/own-finishes?name=${encodeURIComponent(file.name)}`, file);
-    const answer = (await response?.json().catch(() => undefined)) as { finishes?: Finish[]; message?: string } | undefined;
-    this.mapsTaken.set(answer?.finishes !== undefined);
-    if (answer?.finishes) this.live.run({ type: 'make-finishes', finishes: answer.finishes, on: [] });
-    this.photoSaid.set(answer?.finishes ? `Brought in: ${answer.finishes.map((f) => f.name).join(', ').slice(0, 300)}.` : (answer?.message ?? 'The file could not be sent.')); // prettier-ignore
+    const asked = await ask(finishesRead, `/api/own-finishes?name=${encodeURIComponent(file.name)}`, bytes(file));
+    this.mapsTaken.set('answer' in asked);
+    if ('answer' in asked) {
+      const { finishes } = asked.answer;
+      this.live.run({ type: 'make-finishes', finishes, on: [] });
+      this.photoSaid.set(`Brought in: ${finishes.map((f) => f.name).join(', ').slice(0, 300)}.`); // prettier-ignore
+    } else this.photoSaid.set(asked.fault ?? 'The file could not be sent.');
   }
 
   protected async keepOwn(): Promise<void> {
@@ -223,7 +227,7 @@ export class LibraryList {
     return how === 'with' ? `${tag}: asked for` : how === 'without' ? `${tag}: left out` : tag;
   }
 
-  protected isWorn(finish: string): boolean {
+  protected isAssigned(finish: string): boolean {
     const rows = this.state.recipients();
     return rows.length > 0 && rows.every((row) => row.choice.finish?.id === finish);
   }

@@ -47,7 +47,7 @@ describe('a file in the place of a source', () => {
     const asked: string[] = [];
     vi.stubGlobal('fetch', (url: string) => {
       asked.push(url);
-      return answers(200, { number: 7, fileName: 'second.ifc', matches });
+      return answers(200, url.endsWith('take') ? { source: 's', changed: 1 } : { number: 7, fileName: 'second.ifc', matches });
     });
     await part.choose(chosen);
     expect(part.decisions()).toBe('Decisions: 0 stay, 2 go on by name, 1 sleep: w4.');

@@ -1,14 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { chooseFinish } from '../../../core/project/project';
-import { weighDecisions, type Matches, type ModelMatches } from '../../../core/project/replacing';
+import { weighDecisions, type Matches } from '../../../core/project/replacing';
+import type * as v from 'valibot';
+import { fileTaken, replacementOffer } from '../../../core/project/answers';
+import { ask, bytes } from '../state/ask';
 import { Live } from '../state/live';
 
-interface Offer {
-  number: number;
-  fileName: string;
-  matches: ModelMatches;
-}
+type Offer = v.InferOutput<typeof replacementOffer>;
 
 const MOST_NAMED = 30;
 
@@ -145,12 +144,12 @@ export class ReplacementCard {
     const file = input.files?.[0];
     input.value = '';
     if (!file) return;
-    const offer = await this.ask<Offer>(`Reading ${file.name} …`, `${this.path()}?name=${encodeURIComponent(file.name)}`, file);
+    const offer = await this.post(replacementOffer, `Reading ${file.name} …`, `${this.path()}?name=${encodeURIComponent(file.name)}`, file);
     this.offer.set(offer);
   }
 
   protected async take({ number, fileName, matches }: Offer): Promise<void> {
-    const done = await this.ask<{ source: string }>('Replacing …', `${this.path()}/${String(number)}/take`);
+    const done = await this.post(fileTaken, 'Replacing …', `${this.path()}/${String(number)}/take`);
     if (!done) {
       this.offer.set(undefined);
       return;
@@ -171,19 +170,13 @@ export class ReplacementCard {
     return `/api/sources/${encodeURIComponent(this.source())}/offer`;
   }
 
-  private async ask<T>(words: string, url: string, body?: File): Promise<T | undefined> {
+  private async post<S extends v.GenericSchema>(schema: S, words: string, url: string, body?: File): Promise<v.InferOutput<S> | undefined> {
     this.busy.set(words);
     this.fault.set('');
-    try {
-      const response = await fetch(url, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, ...(body && { body }) });
-      const answer = (await response.json()) as T & { message: string };
-      if (response.ok) return answer;
-      this.fault.set(answer.message);
-    } catch {
-      this.fault.set('The file did not reach the server; try again.');
-    } finally {
-      this.busy.set('');
-    }
+    const asked = await ask(schema, url, bytes(body));
+    this.busy.set('');
+    if ('answer' in asked) return asked.answer;
+    this.fault.set(asked.fault ?? 'The file did not reach the server; try again.');
     return undefined;
   }
 }

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import type { RevisionRow } from '../../../core/model/live';
+import type { RevisionRow } from '../../../core/project/live';
 import type { ElementCounts } from '../../../core/model/model';
 import { Live } from '../state/live';
 import { Revisions, type EarlierModel } from '../state/revisions';

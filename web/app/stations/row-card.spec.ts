@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { InputSignal } from '@angular/core';
 import { assignmentKey, overrideKey } from '../../../core/project/project';
-import type { Laid } from '../../../core/finish/laid';
+import type { UvOverride } from '../../../core/finish/uv-override';
 import type { Pointed } from '../state/picture-state';
 import type { ScheduleRow } from '../../../core/project/schedule';
 import { overSmallModel } from '../testing/small-model';
@@ -19,7 +19,7 @@ interface Parts {
   quarterTurn(): void;
   alignToEdge(): void;
   isLaid(): boolean;
-  lay(laid: Laid | null): void;
+  lay(laid: UvOverride | null): void;
   showSurfaces(): void;
   note(change: { code?: string; note?: string }): void;
   addRule(pattern: string): void;

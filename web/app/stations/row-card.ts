@@ -1,9 +1,17 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import type { Finish } from '../../../core/finish/finish';
-import { faceLaidAlong, faceLayOf, laidAlong, turnedFurther, withFace, withoutWhole, type Laid } from '../../../core/finish/laid';
-import { PLAIN_WEAR, variationOf } from '../../../core/finish/variation';
-import type { Plane } from '../../../core/geometry/face-lay';
+import { type Finish, PLAIN_VARIATION } from '../../../core/finish/finish';
+import {
+  faceOverrideAlong,
+  faceLayOf,
+  overrideAlong,
+  turnedFurther,
+  withFace,
+  withoutWhole,
+  type UvOverride,
+} from '../../../core/finish/uv-override';
+import { variationOf } from '../../../core/finish/variation';
+import type { Plane } from '../../../core/geometry/mesh';
 import type { FaceEdge } from '../../../core/geometry/face-edge';
 import { meanScale } from '../../../core/geometry/mat4';
 import { withRules } from '../../../core/finish/rules';
@@ -89,7 +97,7 @@ export class RowCard {
 
   protected isLaid(): boolean {
     const element = this.own();
-    const laid = element && this.laidOn(element);
+    const laid = element && this.overrideOn(element);
     const plane = this.facePlane();
     return plane ? faceLayOf(laid, plane) !== undefined : laid !== undefined && !laid.onlyFaces;
   }
@@ -98,14 +106,14 @@ export class RowCard {
     const element = this.own();
     if (!element) return;
     const plane = this.facePlane();
-    this.lay(plane ? withFace(this.laidOn(element), plane, undefined) : withoutWhole(this.laidOn(element)));
+    this.lay(plane ? withFace(this.overrideOn(element), plane, undefined) : withoutWhole(this.overrideOn(element)));
   }
 
-  private laidOn({ source, id }: PickedElement): Laid | undefined {
+  private overrideOn({ source, id }: PickedElement): UvOverride | undefined {
     return entry(this.state.entries(), `laid/${source}/${id}`);
   }
 
-  protected lay(laid: Laid | null): void {
+  protected lay(laid: UvOverride | null): void {
     const element = this.own();
     if (element)
       this.live.run({
@@ -120,7 +128,7 @@ export class RowCard {
   protected quarterTurn(): void {
     const element = this.own();
     if (!element) return;
-    const laid = this.laidOn(element);
+    const laid = this.overrideOn(element);
     const plane = this.facePlane();
     if (!plane) this.lay(turnedFurther(laid, 90));
     else {
@@ -146,14 +154,14 @@ export class RowCard {
   }
 
   private layAlong(element: PickedElement, edge: FaceEdge, scale: number, plane: Plane | undefined): void {
-    const laid = this.laidOn(element);
+    const laid = this.overrideOn(element);
     if (!this.faceOnly() || !plane) {
-      this.lay({ ...laidAlong(edge, scale), ...(laid?.faces && { faces: laid.faces }) });
+      this.lay({ ...overrideAlong(edge, scale), ...(laid?.faces && { faces: laid.faces }) });
       return;
     }
     const finish = findFinish(this.state.entries(), this.elementFinish()) ?? this.current();
-    const worn = (finish && variationOf(finish, element.id, laid)) ?? PLAIN_WEAR;
-    this.lay(withFace(laid, plane, faceLaidAlong(edge, faceLayOf(laid, plane), worn, scale)));
+    const assigned = (finish && variationOf(finish, element.id, laid)) ?? PLAIN_VARIATION;
+    this.lay(withFace(laid, plane, faceOverrideAlong(edge, faceLayOf(laid, plane), assigned, scale)));
   }
 
   private stopAligning(): void {

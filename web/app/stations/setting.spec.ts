@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import type { GroundChoice } from '../../../core/scene/plain-ground';
+import type { GroundChoice } from '../../../core/project/project';
 import { onStage } from '../testing/station';
 import { SettingStation } from './setting';
 

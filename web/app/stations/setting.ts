@@ -1,8 +1,7 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { map } from 'rxjs';
-import { entry } from '../../../core/project/project';
-import type { GroundChoice } from '../../../core/scene/plain-ground';
+import { entry, type GroundChoice } from '../../../core/project/project';
 import { Live } from '../state/live';
 
 const CHOICES: readonly { choice: GroundChoice; words: string }[] = [

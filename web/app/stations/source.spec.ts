@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import type { SourceSummary } from '../../../core/model/live';
+import type { SourceSummary } from '../../../core/project/live';
 import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange, testElement } from '../../../core/model/testing';
 import { onStage, typed } from '../testing/station';
@@ -59,7 +59,7 @@ describe('files', () => {
     const done = part.upload(chosen('house & garden.ifc'));
     expect(url).toBe('/api/sources/file?name=house%20%26%20garden.ifc');
     expect(part.busy()).toBe('Reading house & garden.ifc …');
-    answer(new Response('{}'));
+    answer(new Response('{"source":"s","changed":1}'));
     await done;
     expect([part.busy(), part.faults()]).toEqual(['', []]);
   });
@@ -82,7 +82,7 @@ describe('files', () => {
     vi.stubGlobal('fetch', (to: string) => {
       asked.push(to.split('=')[1]!);
       return Promise.resolve(
-        to.includes('bad') ? new Response('{"message":"bad.obj is empty."}', { status: 422 }) : new Response('{"source":"s"}'),
+        to.includes('bad') ? new Response('{"message":"bad.obj is empty."}', { status: 422 }) : new Response('{"source":"s","changed":1}'),
       );
     });
     const files = [{ name: 'a.ifc' }, { name: 'bad.obj' }, { name: 'huge.dxf', size: 2 ** 31 }, { name: 'c.glb' }];
@@ -96,7 +96,7 @@ describe('files', () => {
     const asked: string[] = [];
     vi.stubGlobal('fetch', (_: string, { body }: { body: string }) => {
       asked.push(body);
-      return Promise.resolve(new Response('{}'));
+      return Promise.resolve(new Response('{"source":"s","changed":1}'));
     });
     await part.watch(typed(''), { value: '  ' });
     await part.watch(typed(''), { value: ' models/house.ifc ' });

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal, viewChild } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import type { SourceSummary } from '../../../core/model/live';
-import { orderOf } from '../../../core/project/placement';
+import type { SourceSummary } from '../../../core/project/live';
+import { orderOf } from '../../../core/project/placed-sources';
 import { entry } from '../../../core/project/project';
 import { sleepingDecisions } from '../../../core/project/sleeping';
 import { groupKeyOf, visibilityOf } from '../../../core/project/visibility';
@@ -11,6 +11,8 @@ import { Elements } from './elements';
 import { FindingsSchedule } from './findings';
 import { countWords, RevisionList } from './revision-list';
 import { PlacementCard } from './placement-card';
+import { fileTaken } from '../../../core/project/answers';
+import { ask, bytes, json } from '../state/ask';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 import { WorkingDetailCard } from './working-detail-card';
@@ -172,15 +174,8 @@ export class SourceStation {
         this.faults.update((faults) => [...faults, `${file.name} is larger than 1 GiB; split it by storey or trade.`]);
         continue;
       }
-      const source = await this.ask(
-        `Reading ${file.name}${which} …`,
-        file.name,
-        fetch(`/api/sources/file?name=${encodeURIComponent(file.name)}`, {
-          method: 'POST',
-          headers: { 'Content-Type': 'application/octet-stream' },
-          body: file,
-        }),
-      );
+      const address = `/api/sources/file?name=${encodeURIComponent(file.name)}`;
+      const source = await this.read(`Reading ${file.name}${which} …`, file.name, address, bytes(file));
       if (source !== undefined) added.push(source);
     }
     const placement = like ? entry(this.entries(), `placement/${like}`) : undefined;
@@ -199,26 +194,16 @@ export class SourceStation {
     const path = input.value.trim();
     if (!path) return;
     this.faults.set([]);
-    await this.ask(
-      `Reading ${path} …`,
-      path,
-      fetch('/api/sources/watch', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ path }) }),
-    );
+    await this.read(`Reading ${path} …`, path, '/api/sources/watch', json({ path }));
   }
 
   /** Id of the source, or undefined after a fault. */
-  private async ask(words: string, name: string, request: Promise<Response>): Promise<string | undefined> {
+  private async read(words: string, name: string, address: string, init: RequestInit): Promise<string | undefined> {
     this.busy.set(words);
-    try {
-      const response = await request;
-      const answer = (await response.json()) as { message: string; source: string };
-      if (response.ok) return answer.source;
-      this.faults.update((faults) => [...faults, answer.message]);
-    } catch {
-      this.faults.update((faults) => [...faults, `${name} did not reach the server; try again.`]);
-    } finally {
-      this.busy.set('');
-    }
+    const asked = await ask(fileTaken, address, init);
+    this.busy.set('');
+    if ('answer' in asked) return asked.answer.source;
+    this.faults.update((faults) => [...faults, asked.fault ?? `${name} did not reach the server; try again.`]);
     return undefined;
   }
 }

@@ -2,7 +2,7 @@ import '@angular/compiler';
 import { createEnvironmentInjector, ElementRef, EnvironmentInjector, type InputSignal, type Type } from '@angular/core';
 import { SIGNAL } from '@angular/core/primitives/signals';
 import { BehaviorSubject, Subject } from 'rxjs';
-import type { HistoryRow, PrintSummary, SourceSummary } from '../../../core/model/live';
+import type { HistoryRow, PrintSummary, SourceSummary } from '../../../core/project/live';
 import type { Model } from '../../../core/model/model';
 import type { Command } from '../../../core/project/command';
 import type { Entries } from '../../../core/project/project';

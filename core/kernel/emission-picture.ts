@@ -1,7 +1,6 @@
-import type { Finish } from '../finish/finish';
+import { type Finish, PLAIN_VARIATION } from '../finish/finish';
 import type { TextureImage } from '../finish/maps/texture-image';
-import { PLAIN_WEAR } from '../finish/variation';
-import { uvSet, type DressedMesh } from '../geometry/dress';
+import { uvSet, type PreparedMesh } from '../geometry/prepare-mesh';
 import { meanScale } from '../geometry/mat4';
 import { decodeSrgb } from '../image/tone';
 import type { SceneInstance } from '../scene/scene';
@@ -23,13 +22,13 @@ export interface Glow {
   set: number;
 }
 
-/** Linear mean of an sRGB picture over a triangle of a part that wears it; `t` is its first corner's place among the indices. */
+/** Linear mean of an sRGB picture over a triangle of a part that has it; `t` is its first corner's place among the indices. */
 export function glowOver(
-  mesh: DressedMesh,
+  mesh: PreparedMesh,
   { transform, finish, variation }: EmissivePart,
   { picture, set }: Glow,
 ): (t: number) => [number, number, number] {
-  const place = placing(finish, meanScale(transform), variation ?? PLAIN_WEAR);
+  const place = placing(finish, meanScale(transform), variation ?? PLAIN_VARIATION);
   const uvs = uvSet(mesh, set);
   return (t) => {
     const corners = [0, 1, 2].map((k) => place(uvs[mesh.indices[t + k]! * 2]!, uvs[mesh.indices[t + k]! * 2 + 1]!));
@@ -51,7 +50,7 @@ const texelAt = ({ width, height }: TextureImage, s: number, t: number): number 
   (Math.min(height - 1, Math.floor(fraction(t) * height)) * width + Math.min(width - 1, Math.floor(fraction(s) * width))) * 4;
 
 /** Where in its maps, in repeats, a finish shows a place of a mesh: as surface.ts of the kernel reckons it. */
-function placing({ rotationDeg, widthM, heightM, offsetM }: Finish, scale: number, { uM, vM, turnRad, size }: typeof PLAIN_WEAR) {
+function placing({ rotationDeg, widthM, heightM, offsetM }: Finish, scale: number, { uM, vM, turnRad, size }: typeof PLAIN_VARIATION) {
   const larger = scale / size;
   const turn = [Math.cos(turnRad) * larger, Math.sin(turnRad) * larger] as const;
   const own = [Math.cos((rotationDeg * Math.PI) / 180), Math.sin((rotationDeg * Math.PI) / 180)] as const;

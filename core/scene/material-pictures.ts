@@ -1,5 +1,5 @@
-import { TEXTURE_PICTURES, type SourceMaterial } from '../../model/schema';
-import type { MapSet, TextureImage } from './texture-image';
+import { TEXTURE_PICTURES, type SourceMaterial } from '../model/schema';
+import type { MapSet, TextureImage } from '../finish/maps/texture-image';
 
 /**
  * Pictures that came with a model, as a map set. Its name lists their hashes, so that two materials with the same pictures
@@ -72,7 +72,7 @@ export async function composePictures(pictures: ReadonlyMap<PicturePart, string>
     if (packed) maps[kind] = image(packed);
   }
   const glow = texels.get('emission');
-  if (glow) maps.glow = image(glow);
+  if (glow) maps.emission = image(glow);
   return maps;
 }
 
@@ -83,14 +83,14 @@ const share = (part: PicturePart, channel: number): Channel => [part, channel, 2
 const WHITE: TextureImage = { width: 1, height: 1, texels: Uint8Array.of(255, 255, 255, 255) };
 
 /** How maps are put together from pictures; see MapSet. Of bearings, both channels whole is no direction: it is not told. */
-const PACKED: Readonly<Record<Exclude<keyof MapSet, 'base' | 'glow'>, readonly Channel[]>> = {
+const PACKED: Readonly<Record<Exclude<keyof MapSet, 'base' | 'emission'>, readonly Channel[]>> = {
   surface: [['normal', 0, 128], ['normal', 1, 128], share('roughnessMetalness', 1), [null, 0, 128]],
-  shares: [share('roughnessMetalness', 2), share('clearCoat', 0), share('transmission', 0), [null, 0, 255]],
-  layers: [share('filmThickness', 1), share('clearCoatRoughness', 1), share('film', 0), [null, 0, 255]],
-  fibres: [share('sheen', 0), share('sheen', 1), share('sheen', 2), share('sheenRoughness', 3)],
-  bearings: [['clearCoatNormal', 0, 255], ['clearCoatNormal', 1, 255], ['brushing', 0, 255, (p, o) => strongly(p, o, 0)], ['brushing', 1, 255, (p, o) => strongly(p, o, 1)]],
-  mirror: [share('specularColour', 0), share('specularColour', 1), share('specularColour', 2), share('specular', 3)],
-  through: [share('diffuseTransmissionColour', 0), share('diffuseTransmissionColour', 1), share('diffuseTransmissionColour', 2), share('diffuseTransmission', 3)],
+  packedFactors: [share('roughnessMetalness', 2), share('clearCoat', 0), share('transmission', 0), [null, 0, 255]],
+  filmAndCoat: [share('filmThickness', 1), share('clearCoatRoughness', 1), share('film', 0), [null, 0, 255]],
+  sheen: [share('sheen', 0), share('sheen', 1), share('sheen', 2), share('sheenRoughness', 3)],
+  coatNormal: [['clearCoatNormal', 0, 255], ['clearCoatNormal', 1, 255], ['brushing', 0, 255, (p, o) => strongly(p, o, 0)], ['brushing', 1, 255, (p, o) => strongly(p, o, 1)]],
+  specular: [share('specularColour', 0), share('specularColour', 1), share('specularColour', 2), share('specular', 3)],
+  diffuseTransmission: [share('diffuseTransmissionColour', 0), share('diffuseTransmissionColour', 1), share('diffuseTransmissionColour', 2), share('diffuseTransmission', 3)],
 }; // prettier-ignore
 
 /** A direction's x or y, as long as the third channel says; the picture's need not be of length one. */

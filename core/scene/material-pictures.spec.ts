@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { finishOfMaterial } from '../../scene/scene';
-import { decodeMaps, encodeMaps, isMapSet } from './generate';
-import { composePictures, mapSetsOf, pictureMapsName, picturesOf } from './pictures';
-import type { TextureImage } from './texture-image';
+import { finishOfMaterial } from './scene';
+import { decodeMaps, encodeMaps, isMapSet } from '../finish/maps/generate';
+import { composePictures, mapSetsOf, pictureMapsName, picturesOf } from './material-pictures';
+import type { TextureImage } from '../finish/maps/texture-image';
 
 const plain = (side: number, texel: readonly number[]): TextureImage => ({
   width: side,
@@ -43,13 +43,13 @@ describe('pictures that came with a model', () => {
       return Promise.resolve(plain(fit?.width ?? (hash[0] === 'b' ? 4 : 2), [r!, g!, blue!, 255]));
     };
     const pictures = new Map([['base', a], ['normal', b], ['roughnessMetalness', c], ['occlusion', 'd']] as const); // prettier-ignore
-    const { base, surface, shares } = await composePictures(pictures, decode);
+    const { base, surface, packedFactors: packedFactors } = await composePictures(pictures, decode);
     expect(asked).toEqual(['a', 'b', 'c', 'd', 'a4', 'c4', 'd4']);
-    expect([base.width, surface!.width, shares!.height]).toEqual([4, 4, 4]);
+    expect([base.width, surface!.width, packedFactors!.height]).toEqual([4, 4, 4]);
     // No light in the hollows: half the colour.
     expect([...base.texels.subarray(0, 4)]).toEqual([100, 50, 25, 255]);
     expect([...surface!.texels.subarray(0, 4)]).toEqual([128, 90, 40, 128]);
-    expect([...shares!.texels.subarray(0, 4)]).toEqual([220, 255, 255, 255]);
+    expect([...packedFactors!.texels.subarray(0, 4)]).toEqual([220, 255, 255, 255]);
     expect((await composePictures(new Map([['base', a]]), decode)).surface).toBeUndefined();
   });
 
@@ -57,10 +57,10 @@ describe('pictures that came with a model', () => {
     const texels: Readonly<Record<string, number[]>> = { v: [10, 1, 1, 255], t: [20, 1, 1, 255], e: [7, 8, 9, 255] };
     const decode = (hash: string) => Promise.resolve({ width: 1, height: 1, texels: Uint8Array.from(texels[hash]!) });
     const whole = await composePictures(new Map([['clearCoat', 'v'], ['transmission', 't'], ['emission', 'e']]), decode); // prettier-ignore
-    expect([...whole.shares!.texels]).toEqual([255, 10, 20, 255]);
-    expect([...whole.glow!.texels]).toEqual([7, 8, 9, 255]);
+    expect([...whole.packedFactors!.texels]).toEqual([255, 10, 20, 255]);
+    expect([...whole.emission!.texels]).toEqual([7, 8, 9, 255]);
     expect([...whole.base.texels]).toEqual([255, 255, 255, 255]);
-    expect((await composePictures(new Map([['emission', 'e']]), decode)).shares).toBeUndefined();
+    expect((await composePictures(new Map([['emission', 'e']]), decode)).packedFactors).toBeUndefined();
   });
 
   it('keep what lies on a surface, how it is brushed, mirrors and scatters through, as its extensions pack them', async () => {
@@ -74,22 +74,30 @@ describe('pictures that came with a model', () => {
       ['clearCoatRoughness', 'r'], ['clearCoatNormal', 'n'], ['sheenRoughness', 's'], ['sheen', 'w'], ['film', 'f'], ['filmThickness', 't'], ['brushing', 'b'],
       ['specular', 'm'], ['specularColour', 'c'], ['diffuseTransmission', 'd'], ['diffuseTransmissionColour', 'k'],
     ] as const); // prettier-ignore
-    const { layers, fibres, bearings, mirror, through, surface, shares } = await composePictures(pictures, decode);
+    const {
+      filmAndCoat: layers,
+      sheen: fibres,
+      coatNormal: bearings,
+      specular: mirror,
+      diffuseTransmission: through,
+      surface,
+      packedFactors: packedFactors,
+    } = await composePictures(pictures, decode);
     expect([...layers!.texels]).toEqual([60, 30, 50, 255]);
     expect([...fibres!.texels]).toEqual([4, 5, 6, 40]);
     expect([...bearings!.texels]).toEqual([140, 100, 166, 178]);
     expect([...mirror!.texels]).toEqual([7, 8, 9, 70]);
     expect([...through!.texels]).toEqual([10, 11, 12, 80]);
-    expect([surface, shares]).toEqual([undefined, undefined]);
-    expect([...(await composePictures(new Map([['clearCoatNormal', 'n']] as const), decode)).bearings!.texels]).toEqual([
+    expect([surface, packedFactors]).toEqual([undefined, undefined]);
+    expect([...(await composePictures(new Map([['clearCoatNormal', 'n']] as const), decode)).coatNormal!.texels]).toEqual([
       140, 100, 255, 255,
     ]);
   });
 
   it('that were kept when metalness alone was told in places still say that', () => {
-    const set = { size: 16, base: new Uint8Array(1024), surface: new Uint8Array(1024), shares: new Uint8Array(1024).fill(90) };
-    const { shares } = decodeMaps(encodeMaps(set));
-    expect([...shares!.subarray(0, 8)]).toEqual([90, 255, 255, 255, 90, 255, 255, 255]);
+    const set = { size: 16, base: new Uint8Array(1024), surface: new Uint8Array(1024), packedFactors: new Uint8Array(1024).fill(90) };
+    const { packedFactors } = decodeMaps(encodeMaps(set));
+    expect([...packedFactors!.subarray(0, 8)]).toEqual([90, 255, 255, 255, 90, 255, 255, 255]);
   });
 
   it('are kept before what a name might say, and give way to a choice', () => {
@@ -110,7 +118,7 @@ describe('pictures that came with a model', () => {
       size: 16,
       base: new Uint8Array(1024).fill(1),
       surface: new Uint8Array(1024).fill(2),
-      shares: new Uint8Array(1024).map((_, i) => i),
+      packedFactors: new Uint8Array(1024).map((_, i) => i),
     };
     expect(isMapSet(encodeMaps(maps))).toBe(true);
     expect(decodeMaps(encodeMaps(maps))).toEqual(maps);

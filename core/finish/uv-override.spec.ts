@@ -1,22 +1,23 @@
 import { describe, expect, it } from 'vitest';
-import { dressKey, dressMesh, type DressedMesh } from '../geometry/dress';
-import { planeOf, samePlane, type Plane } from '../geometry/face-lay';
-import { blobOf, faceLaidKey, faceLaysOf, fromFacesKey, turnedKey } from '../geometry/mesh';
+import { prepareKey, prepareMesh, type PreparedMesh } from '../geometry/prepare-mesh';
+import { planeOf, samePlane } from '../geometry/face-lay';
+import { type Plane, blobOf, faceOverrideKey, faceLaysOf, fromFacesKey, turnedKey } from '../geometry/mesh';
 import { nearestFaceEdge } from '../geometry/face-edge';
 import { MeshBuilder } from '../geometry/shapes';
-import { faceLaidAlong, faceLayOf, laidAlong, turnedFurther, withFace, withoutWhole } from './laid';
-import { PLAIN_WEAR, variationOf } from './variation';
+import { faceOverrideAlong, faceLayOf, overrideAlong, turnedFurther, withFace, withoutWhole } from './uv-override';
+import { variationOf } from './variation';
+import { PLAIN_VARIATION } from './finish';
 import { FINISHES } from './library';
 
 /** What a place on the face has in the maps' coordinates, in metres, once they are laid. */
-function mapped([u, w]: readonly [number, number], { turnDeg, offsetM }: ReturnType<typeof laidAlong>, scale = 1) {
+function mapped([u, w]: readonly [number, number], { turnDeg, offsetM }: ReturnType<typeof overrideAlong>, scale = 1) {
   const [c, s] = [Math.cos((turnDeg * Math.PI) / 180) * scale, Math.sin((turnDeg * Math.PI) / 180) * scale];
   return [c * u + s * w + offsetM[0], c * w - s * u + offsetM[1]];
 }
 
 describe('maps laid along an edge', () => {
   // A slab whose top is a parallelogram, so that an edge is askew.
-  const mesh = dressMesh(new MeshBuilder().prism([[0, 0], [4, 0], [5, 2], [1, 2]], [], ([x, y], t) => [x, y, t]).build()); // prettier-ignore
+  const mesh = prepareMesh(new MeshBuilder().prism([[0, 0], [4, 0], [5, 2], [1, 2]], [], ([x, y], t) => [x, y, t]).build()); // prettier-ignore
   const top = Array.from({ length: mesh.indices.length / 3 }, (_, t) => t * 3).find((t) =>
     [0, 1, 2].every((k) => mesh.positions[mesh.indices[t + k]! * 3 + 2] === 1),
   )!;
@@ -33,7 +34,7 @@ describe('maps laid along an edge', () => {
   it('begin at its near end and run along it, at any scale', () => {
     const edge = nearestFaceEdge(mesh, top, [0.4, 0.6, 1])!;
     for (const scale of [1, 0.001, 2.5]) {
-      const laid = laidAlong(edge, scale);
+      const laid = overrideAlong(edge, scale);
       expect(mapped(edge.near, laid, scale).map((x) => Number(x.toFixed(9)) + 0)).toEqual([0, 0]);
       const far = mapped(edge.far, laid, scale);
       expect(far[0]).toBeCloseTo(0, 9);
@@ -51,7 +52,7 @@ describe('maps laid on single faces', () => {
   const block = new MeshBuilder().box([0.5, 0.2, 0.1], [3, 2.2, 1.1]).build();
   const TOP: Plane = [0, 0, 1, 1.1];
   /** u v by the place of each corner of the faces in a plane. */
-  const coordinates = (mesh: DressedMesh, plane: Plane) => {
+  const coordinates = (mesh: PreparedMesh, plane: Plane) => {
     const out = new Map<string, readonly [number, number]>();
     for (let t = 0; t < mesh.indices.length; t += 3) {
       if (!samePlane(planeOf(mesh, t)!, plane)) continue;
@@ -63,7 +64,7 @@ describe('maps laid on single faces', () => {
   const SIDES: Plane[] = [[1, 0, 0, 3], [-1, 0, 0, -0.5], [0, 1, 0, 2.2], [0, -1, 0, -0.2], [0, 0, -1, -0.1]]; // prettier-ignore
 
   it('begin at a corner of each flat face when the finish says so', () => {
-    const mesh = dressKey(fromFacesKey('b'), block);
+    const mesh = prepareKey(fromFacesKey('b'), block);
     for (const plane of [TOP, ...SIDES]) {
       const all = [...coordinates(mesh, plane).values()];
       for (const k of [0, 1]) expect(Math.min(...all.map((uv) => uv[k]!))).toBeCloseTo(0, 6);
@@ -76,11 +77,11 @@ describe('maps laid on single faces', () => {
 
   it('turn and move there and nowhere else; the key says all, whatever else it says', () => {
     const lay = { plane: TOP, turnDeg: 90, offsetM: [0.25, -0.5] as const };
-    const key = faceLaidKey(turnedKey('a'.repeat(64)), [lay]);
+    const key = faceOverrideKey(turnedKey('a'.repeat(64)), [lay]);
     expect(blobOf(key)).toBe('a'.repeat(64));
     expect(faceLaysOf(key)).toEqual([lay]);
     expect(faceLaysOf('a'.repeat(64))).toEqual([]);
-    const [before, after] = [dressMesh(block), dressKey(faceLaidKey('b', [lay]), block)];
+    const [before, after] = [prepareMesh(block), prepareKey(faceOverrideKey('b', [lay]), block)];
     for (const plane of SIDES) expect(coordinates(after, plane)).toEqual(coordinates(before, plane));
     for (const [place, [u, v]] of coordinates(before, TOP)) {
       const [x, y] = coordinates(after, TOP).get(place)!;
@@ -88,24 +89,24 @@ describe('maps laid on single faces', () => {
     }
   });
 
-  it('run along an edge of their face together with what the element wears, and again after they were laid before', () => {
-    const worn = { ...PLAIN_WEAR, uM: 0.7, vM: -0.3, turnRad: 1.1, size: 1.25 };
+  it('run along an edge of their face together with what the element has, and again after they were laid before', () => {
+    const assigned = { ...PLAIN_VARIATION, uM: 0.7, vM: -0.3, turnRad: 1.1, size: 1.25 };
     const scale = 2;
-    const asWorn = ([u, v]: readonly [number, number]) => {
-      const [c, s] = [(Math.cos(worn.turnRad) * scale) / worn.size, (Math.sin(worn.turnRad) * scale) / worn.size];
-      return [c * u + s * v + worn.uM, c * v - s * u + worn.vM];
+    const asAssigned = ([u, v]: readonly [number, number]) => {
+      const [c, s] = [(Math.cos(assigned.turnRad) * scale) / assigned.size, (Math.sin(assigned.turnRad) * scale) / assigned.size];
+      return [c * u + s * v + assigned.uM, c * v - s * u + assigned.vM];
     };
     let lay = faceLayOf(undefined, TOP);
     for (const point of [[1, 0.25, 1.1], [2.95, 1, 1.1]] as const) {
-      const mesh = dressKey(lay ? faceLaidKey('b', [lay]) : 'b', block);
+      const mesh = prepareKey(lay ? faceOverrideKey('b', [lay]) : 'b', block);
       const top = Array.from({ length: mesh.indices.length / 3 }, (_, t) => t * 3).find((t) => samePlane(planeOf(mesh, t)!, TOP))!;
-      lay = { plane: TOP, ...faceLaidAlong(nearestFaceEdge(mesh, top, point)!, lay, worn, scale) };
-      const again = dressKey(faceLaidKey('b', [lay]), block);
+      lay = { plane: TOP, ...faceOverrideAlong(nearestFaceEdge(mesh, top, point)!, lay, assigned, scale) };
+      const again = prepareKey(faceOverrideKey('b', [lay]), block);
       const edge = nearestFaceEdge(again, top, point)!;
-      expect(asWorn(edge.near)[0]).toBeCloseTo(0, 4);
-      expect(asWorn(edge.near)[1]).toBeCloseTo(0, 4);
-      expect(asWorn(edge.far)[0]).toBeCloseTo(0, 4);
-      expect(asWorn(edge.far)[1]).toBeGreaterThan(1);
+      expect(asAssigned(edge.near)[0]).toBeCloseTo(0, 4);
+      expect(asAssigned(edge.near)[1]).toBeCloseTo(0, 4);
+      expect(asAssigned(edge.far)[0]).toBeCloseTo(0, 4);
+      expect(asAssigned(edge.far)[1]).toBeGreaterThan(1);
     } // prettier-ignore
   });
 

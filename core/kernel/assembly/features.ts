@@ -1,5 +1,5 @@
 /**
- * What the denoiser is guided by: colour, normal and distance of the first rough surface that a path shows. What lies behind clear
+ * What the denoiser is featured by: colour, normal and distance of the first rough surface that a path shows. What lies behind clear
  * panes or in mirrors counts as if it were seen directly; where a pane both shows and mirrors, each by its share.
  */
 import { SMOOTH_ROUGHNESS } from './bsdf';
@@ -17,8 +17,8 @@ export let normalY: f32 = 0;
 export let normalZ: f32 = 0;
 export let distance: f32 = 0;
 export let shares: f32 = 0;
-/** The path has its guide, or is to have none. */
-export let guided: bool = false;
+/** The path has its feature, or is to have none. */
+export let featured: bool = false;
 /** The path left by chance what its pixel shows: it says nothing of it. */
 export let astray: bool = false;
 
@@ -32,7 +32,7 @@ export function begin(): void {
   albedoR = albedoG = albedoB = 0;
   normalX = normalY = normalZ = 0;
   distance = shares = 0;
-  guided = astray = false;
+  featured = astray = false;
   take(1);
 }
 
@@ -40,21 +40,21 @@ export function begin(): void {
 export function take(part: f32): void {
   share = part;
   tintR = tintG = tintB = 1;
-  guided = false;
+  featured = false;
 }
 
-/** From here on nothing is a guide. */
+/** From here on nothing is a feature. */
 export function stop(): void {
-  guided = true;
+  featured = true;
 }
 
 export function goAstray(): void {
-  if (!guided) guided = astray = true;
+  if (!featured) featured = astray = true;
 }
 
-/** The surface that surface.ts has resolved, so far from the eye: a guide, unless it is a mirror. */
+/** The surface that surface.ts has resolved, so far from the eye: a feature, unless it is a mirror. */
 export function meet(depth: f32): void {
-  if (guided) return;
+  if (featured) return;
   if (s.metalness >= MIRROR_METALNESS && s.roughness < SMOOTH_ROUGHNESS) {
     tintR *= s.baseR;
     tintG *= s.baseG;
@@ -62,18 +62,18 @@ export function meet(depth: f32): void {
   } else add(s.baseR * tintR, s.baseG * tintG, s.baseB * tintB, s.nx, s.ny, s.nz, depth);
 }
 
-/** What is guided by without being a surface of its own, as murky water. */
+/** What is featured by without being a surface of its own, as murky water. */
 export function show(r: f32, g: f32, b: f32, x: f32, y: f32, z: f32, depth: f32): void {
-  if (!guided) add(r * tintR, g * tintG, b * tintB, x, y, z, depth);
+  if (!featured) add(r * tintR, g * tintG, b * tintB, x, y, z, depth);
 }
 
 /** The path has left the scene: the sky is white and faces nowhere. */
 export function leave(): void {
-  if (!guided) add(tintR, tintG, tintB, 0, 0, 0, FAR);
+  if (!featured) add(tintR, tintG, tintB, 0, 0, 0, FAR);
 }
 
 function add(r: f32, g: f32, b: f32, x: f32, y: f32, z: f32, depth: f32): void {
-  guided = true;
+  featured = true;
   albedoR += share * r;
   albedoG += share * g;
   albedoB += share * b;

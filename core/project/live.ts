@@ -1,9 +1,9 @@
 import * as v from 'valibot';
-import { commandSchema } from '../project/command';
-import type { EntryChange } from '../project/project';
-import type { ElementCounts } from './model';
-import type { SourceState } from './protocol';
-import type { ModelChange } from './schema';
+import { commandSchema } from './command';
+import type { EntryChange } from './project';
+import type { ElementCounts } from '../model/model';
+import type { SourceState } from '../model/protocol';
+import type { ModelChange } from '../model/schema';
 
 /** What server and pages say to each other over the live connection. JSON text frames. */
 

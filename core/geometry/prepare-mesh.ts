@@ -1,11 +1,11 @@
 import { faceNormals, SAME_PLACE_M, samePlaces } from './faces';
-import { beginAtFaces, layFaces, type FaceLay } from './face-lay';
-import { faceLaysOf, isAsLaid, isFromFaces, meshBounds, meshOfKey, type Mesh } from './mesh';
+import { beginAtFaces, layFaces } from './face-lay';
+import { type FaceLay, faceLaysOf, hasAuthoredUvs, isFromFaces, meshBounds, meshOfKey, type Mesh } from './mesh';
 import { metresOfUnit } from './picture-scale';
 import { Scratch } from './scratch';
 
 /** A mesh made ready for both pictures: split at creases, with normals and texture coordinates in metres. */
-export interface DressedMesh extends Mesh {
+export interface PreparedMesh extends Mesh {
   readonly normals: Float32Array;
   /** u v for each vertex, in metres along the face; v runs up the slope, or along the grain of a long piece. As its author has laid it: in repeats. */
   readonly uvs: Float32Array;
@@ -14,11 +14,11 @@ export interface DressedMesh extends Mesh {
 }
 
 /** Coordinates of a set; those that all meshes have where it lacks it. */
-export const uvSet = ({ uvs, furtherUvs }: DressedMesh, set: number): Float32Array => furtherUvs?.[set - 1] ?? uvs;
+export const uvSet = ({ uvs, furtherUvs }: PreparedMesh, set: number): Float32Array => furtherUvs?.[set - 1] ?? uvs;
 
-/** The mesh of a key, dressed as the key says, from the one that its blob holds. */
-export const dressKey = (key: string, mesh: Mesh): DressedMesh =>
-  dress(meshOfKey(key, mesh), { asLaid: isAsLaid(key), fromFaces: isFromFaces(key), laid: faceLaysOf(key) });
+/** The mesh of a key, prepared as the key says, from the one that its blob holds. */
+export const prepareKey = (key: string, mesh: Mesh): PreparedMesh =>
+  dress(meshOfKey(key, mesh), { asLaid: hasAuthoredUvs(key), fromFaces: isFromFaces(key), laid: faceLaysOf(key) });
 
 /** Faces that meet at less than this are one curved surface. */
 const CREASE_COS = Math.cos((35 * Math.PI) / 180);
@@ -35,7 +35,7 @@ const SAME_FACE = 1e-5;
  * side, v follows that side. Curved surfaces keep the author's coordinates where those are even, and are mapped from the six sides of a box otherwise.
  * Corners are shared only where position, normal and coordinates agree.
  */
-export const dressMesh = (mesh: Mesh): DressedMesh => dress(mesh, { asLaid: false, fromFaces: false, laid: [] });
+export const prepareMesh = (mesh: Mesh): PreparedMesh => dress(mesh, { asLaid: false, fromFaces: false, laid: [] });
 
 interface Lay {
   /** All coordinates are the author's, where there are any. */
@@ -48,7 +48,7 @@ interface Lay {
 
 const scratch = new Scratch();
 
-function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): DressedMesh {
+function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): PreparedMesh {
   scratch.clear();
   const faces = faceNormals(mesh, scratch);
   const welded = samePlaces(mesh.positions, scratch);

@@ -13,7 +13,7 @@ const EFFORT = {
  * Draws the scene to a floating-point target and develops it: sky behind, contact darkening from the depths, white balance
  * and tone curve that the kernel's picture and the print share, sRGB.
  */
-export class Developer {
+export class ToneMappingPass {
   private target: THREE.WebGLRenderTarget | undefined;
   private moving = false;
   private readonly screen = new THREE.Scene();

@@ -32,7 +32,7 @@ function meetingAlbedo(shown: f32): f32 {
  * From a place on the face of an instance, whose material bsdf.ts has read, with the normal that light comes in by, to where it leaves; that
  * is resolved then, from within. False: it has got lost.
  */
-export function wander(scene: usize, home: i32, x: f32, y: f32, z: f32, gx: f32, gy: f32, gz: f32): bool {
+export function randomWalk(scene: usize, home: i32, x: f32, y: f32, z: f32, gx: f32, gy: f32, gz: f32): bool {
   const eR: f32 = 1 / b.freeR,
     eG: f32 = 1 / b.freeG,
     eB: f32 = 1 / b.freeB;

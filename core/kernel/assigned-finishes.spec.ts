@@ -1,27 +1,28 @@
 import { expect, it } from 'vitest';
 import { IDENTITY } from '../geometry/mat4';
-import { dressMesh } from '../geometry/dress';
+import { prepareMesh } from '../geometry/prepare-mesh';
 import type { Finish } from '../finish/finish';
 import { randomInteger } from '../random';
-import { SceneMemory, type RenderedInstance } from './scene-memory';
+import { SceneMemory } from './scene-memory';
+import type { RenderedInstance } from '../scene/rendered-scene';
 import { kernelModule, matt, quad, uniformSky } from './testing';
-import { WornFinishes } from './worn-finishes';
+import { AssignedFinishes } from './assigned-finishes';
 
-it('finishes keep their numbers while they are worn, and leave them to others', () => {
-  const worn = new WornFinishes();
+it('finishes keep their numbers while they are assigned, and leave them to others', () => {
+  const assigned = new AssignedFinishes();
   const [a, b, c] = [matt(0.1), matt(0.2), matt(0.3)];
-  expect([a, b, a].map((finish) => worn.wear(finish))).toEqual([0, 1, 0]);
-  worn.shed(a);
-  expect(worn.wear(c)).toBe(2);
-  worn.shed(b);
-  worn.shed(c);
-  expect(worn.end).toBe(3);
-  expect([...worn]).toEqual([[a, 0]]);
-  expect([worn.wear(c), worn.wear(b)].sort()).toEqual([1, 2]);
-  expect(worn.end).toBe(3);
+  expect([a, b, a].map((finish) => assigned.assign(finish))).toEqual([0, 1, 0]);
+  assigned.release(a);
+  expect(assigned.assign(c)).toBe(2);
+  assigned.release(b);
+  assigned.release(c);
+  expect(assigned.end).toBe(3);
+  expect([...assigned]).toEqual([[a, 0]]);
+  expect([assigned.assign(c), assigned.assign(b)].sort()).toEqual([1, 2]);
+  expect(assigned.end).toBe(3);
 });
 
-it('a scene that is dressed step by step is the scene that is set at once, and holds no more memory', () => {
+it('a scene that is prepared step by step is the scene that is set at once, and holds no more memory', () => {
   const below = randomInteger(5);
   const pick = <T>(list: readonly T[]): T => list[below(list.length)]!;
   const wardrobe: Finish[] = [
@@ -31,7 +32,7 @@ it('a scene that is dressed step by step is the scene that is set at once, and h
     matt(0.2, { emissionCdM2: 50 }),
     matt(0.6, { edgeRadiusM: 0.01 }),
   ];
-  const assets = { mesh: (key: string) => dressMesh(quad([0, 0, Number(key)], [1, 0, Number(key)], [1, 1, Number(key)], [0, 1, Number(key)])), maps: () => undefined }; // prettier-ignore
+  const assets = { mesh: (key: string) => prepareMesh(quad([0, 0, Number(key)], [1, 0, Number(key)], [1, 1, Number(key)], [0, 1, Number(key)])), maps: () => undefined }; // prettier-ignore
   const dress = (i: number): RenderedInstance => ({ mesh: String(i % 5), transform: IDENTITY.map((c, k) => (k === 12 ? i : c)), finish: pick(wardrobe), emissionScale: 1, lens: false }); // prettier-ignore
   const memoryOf = () => {
     const memory = new SceneMemory(kernelModule());
@@ -53,8 +54,8 @@ it('a scene that is dressed step by step is the scene that is set at once, and h
   }
   const used = stepped.memory.usedBytes;
   for (let step = 0; step < 50; step++) {
-    const dressed = instances.map((old) => ({ ...old }));
-    stepped.setScene({ instances: dressed, lamps: [] }, assets);
+    const prepared = instances.map((old) => ({ ...old }));
+    stepped.setScene({ instances: prepared, lamps: [] }, assets);
   }
   expect(stepped.memory.usedBytes).toBeLessThanOrEqual(used);
 });

@@ -1,7 +1,8 @@
 import * as v from 'valibot';
 import type { FaceEdge } from '../geometry/face-edge';
-import { samePlane, type FaceLay, type Plane } from '../geometry/face-lay';
-import type { Variation } from './variation';
+import { samePlane } from '../geometry/face-lay';
+import type { FaceLay, Plane } from '../geometry/mesh';
+import type { Variation } from './finish';
 
 const finite = v.pipe(v.number(), v.finite());
 const degrees = v.pipe(finite, v.minValue(-360), v.maxValue(360));
@@ -9,7 +10,7 @@ const moved = v.strictTuple([finite, finite]);
 const MOST_FACES = 100;
 
 /** How a person lays the maps of a finish on one element, in place of where chance puts them. */
-export const laidSchema = v.strictObject({
+export const uvOverrideSchema = v.strictObject({
   /** Anticlockwise, seen from the face's front. */
   turnDeg: degrees,
   /** Along the maps' own axes, metres. */
@@ -24,19 +25,20 @@ export const laidSchema = v.strictObject({
   /** The element as a whole is left to chance. */
   onlyFaces: v.optional(v.literal(true)),
 });
-export type Laid = v.InferOutput<typeof laidSchema>;
+export type UvOverride = v.InferOutput<typeof uvOverrideSchema>;
 
 /** The same, turned further about where the maps begin. */
-export const turnedFurther = (laid: Laid | undefined, deg: number): Laid => ({
+export const turnedFurther = (laid: UvOverride | undefined, deg: number): UvOverride => ({
   turnDeg: ((laid?.turnDeg ?? 0) + deg) % 360,
   offsetM: laid?.offsetM ?? [0, 0],
   ...(laid?.faces && { faces: laid.faces }),
 });
 
-export const faceLayOf = (laid: Laid | undefined, plane: Plane): FaceLay | undefined => laid?.faces?.find((f) => samePlane(f.plane, plane));
+export const faceLayOf = (laid: UvOverride | undefined, plane: Plane): FaceLay | undefined =>
+  laid?.faces?.find((f) => samePlane(f.plane, plane));
 
 /** The same with another lay of one face, or with none; null: nothing is laid by hand any more. */
-export function withFace(laid: Laid | undefined, plane: Plane, lay: Omit<FaceLay, 'plane'> | undefined): Laid | null {
+export function withFace(laid: UvOverride | undefined, plane: Plane, lay: Omit<FaceLay, 'plane'> | undefined): UvOverride | null {
   const others = (laid?.faces ?? []).filter((f) => !samePlane(f.plane, plane));
   const faces = lay
     ? [
@@ -49,14 +51,14 @@ export function withFace(laid: Laid | undefined, plane: Plane, lay: Omit<FaceLay
 }
 
 /** The same without what holds for the element as a whole. */
-export const withoutWhole = (laid: Laid | undefined): Laid | null =>
+export const withoutWhole = (laid: UvOverride | undefined): UvOverride | null =>
   laid?.faces ? { turnDeg: 0, offsetM: [0, 0], faces: laid.faces, onlyFaces: true } : null;
 
 /**
  * Lays maps so that they begin at the near end of an edge and run along it: what was up in them (+v) lies along the edge.
  * `scale`: metres of the world for one of the edge's.
  */
-export function laidAlong({ near, far }: FaceEdge, scale: number): Laid {
+export function overrideAlong({ near, far }: FaceEdge, scale: number): UvOverride {
   const [du, dv] = [far[0] - near[0], far[1] - near[1]];
   const turn = Math.atan2(-du, dv);
   const [c, s] = [Math.cos(turn) * scale, Math.sin(turn) * scale];
@@ -67,13 +69,13 @@ export function laidAlong({ near, far }: FaceEdge, scale: number): Laid {
 }
 
 /**
- * The same for one face of an element that wears its maps with a turn and offsets of its own already (`worn`), so that both
+ * The same for one face of an element that has its maps with a turn and offsets of its own already (`assigned`), so that both
  * together lay them along the edge. `before`: how the face is laid now, which the edge's coordinates have in them.
  */
-export function faceLaidAlong(
+export function faceOverrideAlong(
   { near, far }: FaceEdge,
   before: FaceLay | undefined,
-  worn: Variation,
+  assigned: Variation,
   scale: number,
 ): Omit<FaceLay, 'plane'> {
   const undo = (p: readonly [number, number]): [number, number] => {
@@ -83,9 +85,9 @@ export function faceLaidAlong(
     const [u, w] = [p[0] - before.offsetM[0], p[1] - before.offsetM[1]];
     return [c * u - s * w, c * w + s * u];
   };
-  const larger = scale / worn.size;
-  const wanted = laidAlong({ near: undo(near), far: undo(far) }, larger);
-  const [u, w] = [(wanted.offsetM[0] - worn.uM) / larger, (wanted.offsetM[1] - worn.vM) / larger];
-  const [c, s] = [Math.cos(worn.turnRad), Math.sin(worn.turnRad)];
-  return { turnDeg: (wanted.turnDeg - (worn.turnRad * 180) / Math.PI) % 360, offsetM: [c * u - s * w, c * w + s * u] };
+  const larger = scale / assigned.size;
+  const wanted = overrideAlong({ near: undo(near), far: undo(far) }, larger);
+  const [u, w] = [(wanted.offsetM[0] - assigned.uM) / larger, (wanted.offsetM[1] - assigned.vM) / larger];
+  const [c, s] = [Math.cos(assigned.turnRad), Math.sin(assigned.turnRad)];
+  return { turnDeg: (wanted.turnDeg - (assigned.turnRad * 180) / Math.PI) % 360, offsetM: [c * u - s * w, c * w + s * u] };
 }

@@ -1,0 +1,54 @@
+import * as v from 'valibot';
+import { finishSchema } from '../finish/finish';
+import { changeSchema } from '../model/schema';
+
+/** What the server answers to pages, as both sides know it. Where it refuses, it answers with a `refusal`. */
+
+const count = v.pipe(v.number(), v.integer(), v.minValue(0));
+const pairs = v.array(v.strictTuple([v.string(), v.string()]));
+const counts = v.object({ added: count, changed: count, removed: count });
+
+export const refusal = v.object({ message: v.string() });
+
+export const printOrdered = v.object({ id: v.string() });
+
+/** A file has become a source, or changed one so many things. */
+export const fileTaken = v.object({ source: v.string(), changed: count });
+
+const matches = v.object({ kept: count, byName: pairs, gone: v.array(v.string()), added: count });
+/** What it would mean if a file took a source's place. */
+export const replacementOffer = v.object({
+  number: count,
+  fileName: v.string(),
+  matches: v.object({ elements: matches, materials: matches }),
+});
+
+/** Revisions of a source, the last one first; without counts in projects of before these were kept. */
+export const revisionList = v.array(v.object({ revision: count, at: v.string(), counts: v.nullable(counts), held: v.boolean() }));
+export const earlierModel = changeSchema;
+
+/** What a file says of an element beside its shape. */
+export const elementProperties = v.object({
+  groups: v.array(v.object({ name: v.string(), rows: v.array(v.strictTuple([v.string(), v.string()])) })),
+  classifications: v.array(v.object({ system: v.string(), code: v.string(), name: v.string() })),
+});
+
+/** Finishes that have been read from a package or a library. */
+export const finishesRead = v.object({ finishes: v.array(finishSchema) });
+export const mapSetKept = v.object({ maps: v.string() });
+/** A map set put together from its pictures. */
+export const mapSetRead = v.object({
+  maps: v.string(),
+  widthM: v.number(),
+  heightM: v.number(),
+  metalness: v.number(),
+  remark: v.string(),
+});
+
+/** How many previews of the finishes that ship have been made. */
+export const previewProgress = v.object({ made: count, of: count });
+
+export const libraryList = v.object({
+  items: v.array(v.object({ id: v.string(), name: v.string(), family: finishSchema.entries.family, tags: v.array(v.string()) })),
+});
+export const libraryKept = v.object({ kept: count });
