@@ -4,7 +4,7 @@ import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Kysely } from 'kysely';
 import type { JobState, PrintSummary } from '../../core/project/live';
-import { framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
+import { framesIn, PRINT_QUALITIES, type PrintOrder, type PrintSpec } from '../../core/render/print';
 import type { ProjectTables } from '../database/schema';
 import { worker } from '../dist-paths';
 import { framesFolder } from './walk-files';
@@ -33,6 +33,7 @@ export class PrintQueue {
   private running: Running | undefined;
   private readonly listeners = new Set<() => void>();
   private lastTold = 0;
+  private readonly orders = new Map<string, PrintOrder>();
   private closed = false;
 
   constructor(
@@ -62,6 +63,7 @@ export class PrintQueue {
         fault: null,
       })
       .execute();
+    this.orders.set(id, spec.order);
     this.tell();
     await this.advance();
     return id;
@@ -115,14 +117,21 @@ export class PrintQueue {
   async remove(id: string): Promise<void> {
     await this.cancel(id);
     await this.db.deleteFrom('print').where('id', '=', id).execute();
+    this.orders.delete(id);
     for (const ending of [...Object.values(PRINT_FILES), '.film', '.part']) rmSync(`${this.fileBase(id)}${ending}`, { force: true });
     this.tell();
   }
 
   async list(): Promise<PrintSummary[]> {
-    const rows = await this.db.selectFrom('print').selectAll().orderBy('created_at', 'desc').limit(200).execute();
+    const rows = await this.db
+      .selectFrom('print')
+      .select(['id', 'state', 'samples_done', 'created_at', 'finished_at', 'fault'])
+      .orderBy('created_at', 'desc')
+      .limit(200)
+      .execute();
+    await this.learnOrders(rows.map(({ id }) => id));
     return rows.map((row) => {
-      const { order } = JSON.parse(row.spec) as PrintSpec;
+      const order = this.orders.get(row.id)!;
       const { samples } = PRINT_QUALITIES[order.quality];
       const frames = framesIn(order);
       const total = samples * frames;
@@ -134,6 +143,14 @@ export class PrintQueue {
         createdAt: row.created_at, finishedAt: row.finished_at, fault: row.fault,
       }; // prettier-ignore
     });
+  }
+
+  /** Each specification is read once: with its frozen scene it may be megabytes. */
+  private async learnOrders(ids: readonly string[]): Promise<void> {
+    const unknown = ids.filter((id) => !this.orders.has(id));
+    if (unknown.length === 0) return;
+    const rows = await this.db.selectFrom('print').select(['id', 'spec']).where('id', 'in', unknown).execute();
+    for (const { id, spec } of rows) this.orders.set(id, (JSON.parse(spec) as PrintSpec).order);
   }
 
   /** Path of a file of a finished print, if it is there. */

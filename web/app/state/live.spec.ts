@@ -155,3 +155,16 @@ describe('models', () => {
     expect(live.models$.value.size).toBe(0);
   });
 });
+
+it('a reply to another page settles nothing here', () => {
+  live.run({ type: 'set-sun', date: '2026-06-01', minutes: 700 });
+  const mine = socket();
+  const [{ id }] = mine.sent.filter((message) => message.type === 'command') as { id: string }[] as [{ id: string }];
+  const other = new Live();
+  socket().hear({ type: 'project', name: 'Test', linkToken: 't', watchFolders: [], entries: [], history: [] });
+  other.run({ type: 'set-sun', date: '2026-06-01', minutes: 800 });
+  const [theirs] = socket().sent.filter((message) => message.type === 'command') as { id: string }[] as [{ id: string }];
+  expect(theirs.id).not.toBe(id);
+  mine.hear({ type: 'changes', changes: [], history: [], reply: theirs.id });
+  expect((live.entries$.value.get('sun') as { minutes: number }).minutes).toBe(700);
+});

@@ -36,6 +36,8 @@ export class Live implements OnDestroy {
   private confirmed: Entries = new Map();
   private pending: { id: string; command: Command }[] = [];
   private number = 0;
+  /** Replies are told to all pages: ids of one page are no other's. */
+  private readonly page = [...crypto.getRandomValues(new Uint32Array(2))].map((n) => n.toString(36)).join('');
   private closed = false;
 
   constructor() {
@@ -72,7 +74,7 @@ export class Live implements OnDestroy {
   }
 
   private nextId(): string {
-    return `c${String(++this.number)}`;
+    return `${this.page}-${String(++this.number)}`;
   }
 
   private send(message: FromPage): boolean {
