@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, HostListener, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { NgbDropdownModule, NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
+import { NgbDropdownModule, NgbToast, NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
 import { concat, map, of, skip, switchMap, take, timer } from 'rxjs';
 import { Picture } from './picture/picture';
 import { DayBand } from './sheet/day-band';
@@ -29,7 +29,7 @@ const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'o
   selector: 'dp-app',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
-    NgbDropdownModule, NgbTooltipModule, Picture, DayBand, Icon, TitleBlock, ViewTools,
+    NgbDropdownModule, NgbToast, NgbTooltipModule, Picture, DayBand, Icon, TitleBlock, ViewTools,
     SourceStation, FinishesStation, LightStation, SettingStation, ViewsStation, DeliveryStation,
   ], // prettier-ignore
   templateUrl: './app.html',

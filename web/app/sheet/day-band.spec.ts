@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange } from '../../../core/model/testing';
-import { onStage, typed } from '../testing/station';
+import { onStage } from '../testing/station';
 import { DayBand } from './day-band';
 
 interface Mark {
@@ -30,7 +30,7 @@ interface Parts {
   strip: () => unknown;
   keyDown(event: unknown): void;
   setMonth(month: number): void;
-  setDay(event: Event): void;
+  setDay(day: { year: number; month: number; day: number } | string | null): void;
   pointerDown(event: unknown): void;
   pointerMove(event: unknown): void;
   pointerUp(): void;
@@ -144,8 +144,9 @@ describe('the day band', () => {
   it('keeps the day in another month as far as that month goes, and takes a date as written', async () => {
     const { part, live } = await at(57.2, '2026-05-31')();
     part.setMonth(1);
-    part.setDay(typed('2026-08-09'));
-    part.setDay(typed('tomorrow'));
+    part.setDay({ year: 2026, month: 8, day: 9 });
+    part.setDay('tomorrow');
+    part.setDay(null);
     expect(live.commands).toEqual([
       { type: 'set-sun', date: '2026-02-28', minutes: 600 },
       { type: 'set-sun', date: '2026-08-09', minutes: 600 },

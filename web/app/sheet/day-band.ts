@@ -1,5 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, viewChild } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
+import { FormsModule } from '@angular/forms';
+import { NgbInputDatepicker, type NgbDateStruct } from '@ng-bootstrap/ng-bootstrap';
 import { race, Subject, throttle, timer } from 'rxjs';
 import { clock } from '../../../core/project/clock';
 import { addDays, addMinutes, inMonth, type LocalMoment } from '../../../core/sky/calendar';
@@ -8,6 +10,7 @@ import { formatOffset } from '../../../core/sky/local-time';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
+import { Icon } from './icon';
 import { MONTHS } from './title-block';
 
 const WIDTH = 1440;
@@ -47,6 +50,7 @@ function bandColour(altitudeDeg: number): string {
 @Component({
   selector: 'dp-day-band',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [FormsModule, Icon, NgbInputDatepicker],
   templateUrl: './day-band.html',
   styleUrl: './day-band.scss',
 })
@@ -163,14 +167,18 @@ export class DayBand {
     this.set({ ...m.sun, date: inMonth(m.sun.date, month) });
   }
 
-  protected setDay(event: Event): void {
-    const m = this.moment();
-    const value = (event.target as HTMLInputElement).value;
-    if (m && /^\d{4}-\d{2}-\d{2}$/.test(value)) this.set({ ...m.sun, date: value });
-  }
+  /** The day that the picker shows. */
+  protected readonly chosen = computed((): NgbDateStruct | null => {
+    const [year, month, day] = (this.moment()?.sun.date ?? '').split('-').map(Number);
+    return year && month && day ? { year, month, day } : null;
+  });
 
-  protected get date(): string {
-    return this.moment()?.sun.date ?? '';
+  /** A day of the calendar; what is still being typed is something else. */
+  protected setDay(day: NgbDateStruct | string | null): void {
+    const m = this.moment();
+    if (!m || day === null || typeof day === 'string') return;
+    const date = [String(day.year).padStart(4, '0'), ...[day.month, day.day].map((n) => String(n).padStart(2, '0'))].join('-');
+    if (date !== m.sun.date) this.set({ ...m.sun, date });
   }
 
   private show(event: PointerEvent): void {

@@ -3,6 +3,7 @@ import { inject } from '@angular/core';
 import { DomSanitizer, type SafeHtml } from '@angular/platform-browser';
 import {
   ArrowUp,
+  Calendar,
   ChevronDown,
   Eye,
   History,
@@ -24,7 +25,7 @@ import {
 
 const ICONS: Readonly<Record<string, IconNode>> = {
   history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, whole: Scan, search: Search, remove: Trash2,
-  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp,
+  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, calendar: Calendar,
 }; // prettier-ignore
 export type IconName = keyof typeof ICONS;
 

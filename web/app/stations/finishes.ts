@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { NgbNavModule } from '@ng-bootstrap/ng-bootstrap';
 import { PictureState } from '../state/picture-state';
 import { ScheduleState } from '../state/schedule-state';
 import { LibraryList } from './library-list';
@@ -9,7 +10,7 @@ import { ScheduleList } from './schedule-list';
 @Component({
   selector: 'dp-finishes-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [LibraryList, ScheduleList],
+  imports: [NgbNavModule, LibraryList, ScheduleList],
   templateUrl: './finishes.html',
   styleUrls: ['./station.scss', './finishes.scss'],
 })

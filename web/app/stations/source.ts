@@ -1,3 +1,4 @@
+import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal, viewChild } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import type { SourceSummary } from '../../../core/project/live';
@@ -13,6 +14,7 @@ import { countWords, RevisionList } from './revision-list';
 import { PlacementCard } from './placement-card';
 import { fileTaken } from '../../../core/project/answers';
 import { ask, bytes, json } from '../state/ask';
+import { NgbCollapse, NgbNavModule } from '@ng-bootstrap/ng-bootstrap';
 import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 import { WorkingDetailCard } from './working-detail-card';
@@ -32,7 +34,18 @@ const STATE_WORDS = {
 @Component({
   selector: 'dp-source-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Elements, FindingsSchedule, Icon, PlacementCard, ReplacementCard, RevisionList, WorkingDetailCard],
+  imports: [
+    NgbCollapse,
+    NgbNavModule,
+    NgTemplateOutlet,
+    Elements,
+    FindingsSchedule,
+    Icon,
+    PlacementCard,
+    ReplacementCard,
+    RevisionList,
+    WorkingDetailCard,
+  ],
   templateUrl: './source.html',
   styleUrl: './station.scss',
   styles: `
