@@ -153,9 +153,12 @@ if (values.ifc !== undefined) {
       console.log(JSON.stringify({ author: `http://${values.host}:${String((server.address() as AddressInfo).port)}` }));
       link.start();
     });
-    process.on('SIGTERM', () => {
+    const end = () => {
       link.stop();
       process.exit(0);
-    });
+    };
+    process.on('SIGTERM', end);
+    // As the server does.
+    if (process.env['DIAPHANE_END_WITH_INPUT']) process.stdin.resume().on('close', end);
   }
 }

@@ -5,7 +5,7 @@ import { chromium, type Browser, type Page } from 'playwright-core';
 import sharp from 'sharp';
 import type { TestContext } from 'vitest';
 import type { Station } from '../web/app/app';
-import { firstJson, removeFolder, startServer, temporaryFolder, type RunningServer } from '../server/testing/running-server';
+import { firstJson, removeFolder, startServer, temporaryFolder, withMe, type RunningServer } from '../server/testing/running-server';
 
 /** A server, the simulated author and a browser, for one journey after the other. */
 
@@ -43,9 +43,7 @@ export async function setStage(): Promise<TheStage> {
   mkdirSync(models);
   let server = await startServer(path.join(folder, 'data'), '--watch', models, '--name', 'Marram Landing');
   const port = new URL(server.url).port;
-  const child = spawn('node', [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0'], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
+  const child = spawn('node', [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0'], withMe());
   const { author: url } = await firstJson<{ author: string }>(child);
   const browser = await openBrowser();
   let shared: Page | undefined;

@@ -132,9 +132,9 @@ async function blocks(page: Page): Promise<number[][]> {
   return Array.from({ length: 48 * 27 }, (_, i) => [0, 1, 2].map((k) => (data[i * 3 + k]! / 255) ** 2.2));
 }
 
-/** What is measured in the kernel's picture, after so many samples, and in the draft. */
-async function bothPictures<T>(samples: number, measure: (page: Page) => Promise<T>): Promise<[T, T]> {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+/** What is measured in the kernel's picture, after so many samples, and in the draft; the picture is 432 pixels narrower than the page. */
+async function bothPictures<T>(samples: number, measure: (page: Page) => Promise<T>, width = 1024): Promise<[T, T]> {
+  const page = await browser.newPage({ viewport: { width, height: 800 } });
   await drawnByGraphics(page);
   await page.goto(`${server.url}/#source`);
   await refined(page, samples, 240_000);
@@ -156,7 +156,7 @@ it('the draft shows every finish as the kernel does, within what a draft leaves 
     return [{ mesh: board, finish: id, at: [x, 0, z] }, { mesh: ball, finish: id, at: [x + 0.2, -0.3, z - 0.2] }];
   }; // prettier-ignore
   await link('cards', FINISHES.flatMap(({ id }, i) => cardsOf(id, i)), CAMERA); // prettier-ignore
-  const [printed, drafted] = await bothPictures(10, cards);
+  const [printed, drafted] = await bothPictures(10, cards, 1280);
   const rows = FINISHES.flatMap((finish, i) =>
     (['board', 'ball'] as const).map((part) => {
       const [draft, print] = [drafted[i]![part], printed[i]![part]];
@@ -228,11 +228,11 @@ it('edges that are near are rounded alike in the draft and in the kernel’s pic
   // Mean lightness of the columns of the picture; the upright edge stands in the middle.
   const columns = async (page: Page) => {
     const { data, info } = await sharp(await page.screenshot({ clip: (await page.getByTestId('picture').boundingBox())! })).greyscale().resize({ height: 1, fit: 'fill' }).raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
-    return { light: [...data], edge: info.width / 2 };
+    return { light: [...data], edge: Math.round(info.width / 2), scale: info.width / 848 };
   };
-  const shine = ({ light, edge }: Awaited<ReturnType<typeof columns>>) => {
-    const near = light.slice(edge - 12, edge + 12);
-    const face = light.slice(edge + 30, edge + 70);
+  const shine = ({ light, edge, scale }: Awaited<ReturnType<typeof columns>>) => {
+    const near = light.slice(edge - Math.round(12 * scale), edge + Math.round(12 * scale));
+    const face = light.slice(edge + Math.round(30 * scale), edge + Math.round(70 * scale));
     return Math.max(...near) - face.reduce((sum, l) => sum + l, 0) / face.length;
   };
   const [printed, drafted] = (await bothPictures(4, columns)).map(shine) as [number, number];
@@ -264,9 +264,10 @@ async function expectAlikeInPlaces(own: Own, mesh: Mesh): Promise<void> {
     const perM = (info.width * 35) / 36 / Math.hypot(10, 0.8);
     const at = (x: number) => {
       const cx = Math.round(info.width / 2 + x * perM);
+      const [w, h] = [Math.round(perM * 0.14), Math.round(perM * 0.24)];
       let sum = 0;
-      for (let j = -20; j < 20; j++) for (let i = -12; i < 12; i++) sum += data[(Math.floor(info.height / 2) + j) * info.width + cx + i]!;
-      return sum / 960;
+      for (let j = -h; j < h; j++) for (let i = -w; i < w; i++) sum += data[(Math.floor(info.height / 2) + j) * info.width + cx + i]!;
+      return sum / (4 * w * h);
     };
     return names.map((_, i) => [at(i * 1.1 - middle - 0.25), at(i * 1.1 - middle + 0.25)] as const);
   };

@@ -52,6 +52,8 @@ try {
   };
   process.on('SIGINT', end);
   process.on('SIGTERM', end);
+  // Whoever started it so holds its input open; when that is gone, nobody would end it.
+  if (process.env['DIAPHANE_END_WITH_INPUT']) process.stdin.resume().on('close', end);
 } catch (error) {
   if (error instanceof StartError) fail(error.message);
   throw error;

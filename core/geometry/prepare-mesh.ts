@@ -18,7 +18,7 @@ export const uvSet = ({ uvs, furtherUvs }: PreparedMesh, set: number): Float32Ar
 
 /** The mesh of a key, prepared as the key says, from the one that its blob holds. */
 export const prepareKey = (key: string, mesh: Mesh): PreparedMesh =>
-  dress(meshOfKey(key, mesh), { asLaid: hasAuthoredUvs(key), fromFaces: isFromFaces(key), laid: faceLaysOf(key) });
+  prepared(meshOfKey(key, mesh), { asLaid: hasAuthoredUvs(key), fromFaces: isFromFaces(key), laid: faceLaysOf(key) });
 
 /** Faces that meet at less than this are one curved surface. */
 const CREASE_COS = Math.cos((35 * Math.PI) / 180);
@@ -35,7 +35,7 @@ const SAME_FACE = 1e-5;
  * side, v follows that side. Curved surfaces keep the author's coordinates where those are even, and are mapped from the six sides of a box otherwise.
  * Corners are shared only where position, normal and coordinates agree.
  */
-export const prepareMesh = (mesh: Mesh): PreparedMesh => dress(mesh, { asLaid: false, fromFaces: false, laid: [] });
+export const prepareMesh = (mesh: Mesh): PreparedMesh => prepared(mesh, { asLaid: false, fromFaces: false, laid: [] });
 
 interface Lay {
   /** All coordinates are the author's, where there are any. */
@@ -48,7 +48,7 @@ interface Lay {
 
 const scratch = new Scratch();
 
-function dress(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): PreparedMesh {
+function prepared(mesh: Mesh, { asLaid, fromFaces, laid: byHand }: Lay): PreparedMesh {
   scratch.clear();
   const faces = faceNormals(mesh, scratch);
   const welded = samePlaces(mesh.positions, scratch);

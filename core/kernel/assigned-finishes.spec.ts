@@ -33,7 +33,7 @@ it('a scene that is prepared step by step is the scene that is set at once, and 
     matt(0.6, { edgeRadiusM: 0.01 }),
   ];
   const assets = { mesh: (key: string) => prepareMesh(quad([0, 0, Number(key)], [1, 0, Number(key)], [1, 1, Number(key)], [0, 1, Number(key)])), maps: () => undefined }; // prettier-ignore
-  const dress = (i: number): RenderedInstance => ({ mesh: String(i % 5), transform: IDENTITY.map((c, k) => (k === 12 ? i : c)), finish: pick(wardrobe), emissionScale: 1, lens: false }); // prettier-ignore
+  const placed = (i: number): RenderedInstance => ({ mesh: String(i % 5), transform: IDENTITY.map((c, k) => (k === 12 ? i : c)), finish: pick(wardrobe), emissionScale: 1, lens: false }); // prettier-ignore
   const memoryOf = () => {
     const memory = new SceneMemory(kernelModule());
     memory.setSky(uniformSky(100));
@@ -41,10 +41,10 @@ it('a scene that is prepared step by step is the scene that is set at once, and 
     return memory;
   };
   const stepped = memoryOf();
-  let instances = Array.from({ length: 20 }, (_, i) => dress(i));
+  let instances = Array.from({ length: 20 }, (_, i) => placed(i));
   stepped.setScene({ instances, lamps: [] }, assets);
   for (let step = 0; step < 30; step++) {
-    instances = instances.map((old, i) => (below(5) === 0 ? { ...dress(i), transform: old.transform } : old));
+    instances = instances.map((old, i) => (below(5) === 0 ? { ...placed(i), transform: old.transform } : old));
     stepped.setScene({ instances, lamps: [] }, assets);
     const atOnce = memoryOf();
     atOnce.setScene({ instances, lamps: [] }, assets);

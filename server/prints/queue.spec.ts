@@ -19,7 +19,15 @@ it('the list of prints reads each frozen scene once, however often it is told', 
   for (const id of ['a', 'b'])
     await db
       .insertInto('print')
-      .values({ id, spec: JSON.stringify(spec), state: 'finished', samples_done: 32, created_at: `2026-11-2${id === 'a' ? '1' : '2'}`, finished_at: null, fault: null }) // prettier-ignore
+      .values({
+        id,
+        spec: JSON.stringify(spec),
+        state: 'finished',
+        samples_done: 32,
+        created_at: `2026-11-2${id === 'a' ? '1' : '2'}`,
+        finished_at: null,
+        fault: null,
+      }) // prettier-ignore
       .execute();
   const parse = vi.spyOn(JSON, 'parse');
   for (let i = 0; i < 5; i++) expect((await queue.list()).map(({ id, name }) => [id, name])).toEqual([['b', 'Gate'], ['a', 'Gate']]); // prettier-ignore

@@ -43,6 +43,12 @@ export function firstJson<T>(child: ChildProcess): Promise<T> {
   });
 }
 
+/** How a child is started that ends with the test, however that ends. */
+export const withMe = (): { stdio: ['pipe', 'pipe', 'inherit']; env: NodeJS.ProcessEnv } => ({
+  stdio: ['pipe', 'pipe', 'inherit'],
+  env: { ...process.env, DIAPHANE_END_WITH_INPUT: '1' },
+});
+
 export async function startServer(data: string, ...extra: string[]): Promise<RunningServer> {
   const child = spawn(
     'node',
@@ -59,9 +65,7 @@ export async function startServer(data: string, ...extra: string[]): Promise<Run
       '--no-previews',
       ...extra,
     ],
-    {
-      stdio: ['ignore', 'pipe', 'inherit'],
-    },
+    withMe(),
   );
   const { listening, token } = await firstJson<{ listening: string; token: string }>(child);
   return {

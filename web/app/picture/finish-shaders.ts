@@ -315,7 +315,7 @@ export function adjustShader(
   shader.uniforms['faceShare'] = { value: matt ? faceShareOf(finish) : 0 };
   shader.vertexShader = shader.vertexShader
     .replace('#include <common>', '#include <common>\n#ifdef VARIED\nattribute vec3 variation;\nvarying vec3 varied;\n#endif')
-    .replace('#include <begin_vertex>', '#include <begin_vertex>\n#ifdef VARIED\nworn = variation;\n#endif');
+    .replace('#include <begin_vertex>', '#include <begin_vertex>\n#ifdef VARIED\nvaried = variation;\n#endif');
   shader.fragmentShader = shader.fragmentShader
     .replace(
       '#include <common>',
@@ -325,7 +325,7 @@ export function adjustShader(
       #endif
       uniform mat3 adjustment;
       uniform float contrast;
-      uniform float through;
+      uniform float diffuseTransmission;
       uniform vec3 throughColour;
       uniform float faceShare;
       ${BESIDE_GLSL}
@@ -348,7 +348,7 @@ export function adjustShader(
       /* glsl */ `#include <lights_fragment_end>
       #ifdef SCATTERS_THROUGH
         // The sun on the other side, as if nothing stood before it there.
-        vec4 throughShare = vec4(diffuseColor.rgb, through);
+        vec4 throughShare = vec4(diffuseColor.rgb, diffuseTransmission);
         #ifdef THROUGH_OWN
           throughShare.rgb = throughColour;
         #endif

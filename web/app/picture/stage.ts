@@ -76,7 +76,7 @@ export class Stage {
   private readonly ground = new GroundOnStage(this.root, (instance) => this.materialOf(instance));
   private readonly blades: BladesOnStage;
   private readonly edges: RoundedEdges;
-  private readonly developer: ToneMappingPass;
+  private readonly toneMapping: ToneMappingPass;
   readonly materials: FinishMaterials;
   readonly budget: Budget;
   private readonly mapBudget: number;
@@ -112,7 +112,7 @@ export class Stage {
       this.materials.get(finish, 1, 0, false),
     );
     this.edges = new RoundedEdges(this.root, (instance) => this.materialOf(instance));
-    this.developer = new ToneMappingPass(this.renderer, this.skyLight.uniforms, software);
+    this.toneMapping = new ToneMappingPass(this.renderer, this.skyLight.uniforms, software);
     this.camera.up.set(0, 0, 1);
     this.root.add(this.sun.light, this.sun.light.target, this.skyLight.probe);
   }
@@ -154,7 +154,7 @@ export class Stage {
   }
 
   setWhite(white: WhiteBalance): void {
-    this.developer.setWhite(white);
+    this.toneMapping.setWhite(white);
   }
 
   /** Seconds; water and the like are drawn as they are then. */
@@ -192,7 +192,7 @@ export class Stage {
     this.blades.visible = this.edges.visible = !moving || !this.software;
     this.edges.renew();
     if (this.throwsShadows(moving)) this.throwShadows();
-    this.developer.render(this.root, this.camera, moving);
+    this.toneMapping.render(this.root, this.camera, moving);
   }
 
   /** Whether a frame at rest draws more than one while moving. */

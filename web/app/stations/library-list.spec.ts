@@ -1,4 +1,4 @@
-import { describe, expect, it } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import type { Finish } from '../../../core/finish/finish';
 import { FINISHES } from '../../../core/finish/library';
 import { overSmallModel } from '../testing/small-model';
@@ -12,6 +12,7 @@ interface Parts {
   turnTag(tag: string): void;
   tagWords(tag: string): string;
   tags(): string[];
+  previewsToCome(): string;
   give(finish: string): void;
   recipients(): string | undefined;
   favourites: { turn(finish: string): void };
@@ -29,6 +30,19 @@ describe('the library', () => {
     part.search.set('oak boards -smoked');
     expect(ids(part)).toEqual(['oak']);
   });
+
+  it('tells how many previews the server has made beforehand, until the last one', async () => {
+    const progress = [{ made: 3, of: 144 }, { made: 144, of: 144 }];
+    vi.useFakeTimers();
+    vi.stubGlobal('fetch', () => Promise.resolve(new Response(JSON.stringify(progress.shift()))));
+    const { part } = library();
+    await vi.advanceTimersByTimeAsync(10);
+    expect(part.previewsToCome()).toBe(', previews made: 3 of 144');
+    await vi.advanceTimersByTimeAsync(2100);
+    expect(part.previewsToCome()).toBe('');
+    vi.useRealTimers();
+    vi.unstubAllGlobals();
+  }); // prettier-ignore
 
   it('is narrowed by family, by tags that are asked for and by tags that are left out', () => {
     const { part } = library();
