@@ -95,9 +95,9 @@ function ensureChromium() {
 installPackages();
 if (!step('Build', 'node', 'scripts/build.mjs')) finish();
 await together(
-  ['Lint', 'npx', 'eslint', '--cache', '--cache-strategy', 'content', '--cache-location', `${CACHE}/eslint`, '.'],
+  ['Lint', 'npx', 'eslint', '--cache', '--cache-strategy', 'content', '--cache-location', `${CACHE}/eslint-files`, '.'],
   ['Types', 'npx', 'tsc', '-p', 'tsconfig.json', '--incremental', '--tsBuildInfoFile', `${CACHE}/tsc`],
-  ['Format', 'npx', 'prettier', '--check', '--cache', '--cache-location', `${CACHE}/prettier`, '--log-level', 'warn', '.'],
+  ['Format', 'npx', 'prettier', '--check', '--cache', '--cache-location', `${CACHE}/prettier-files`, '--log-level', 'warn', '.'],
 );
 tests('Unit tests');
 if (ensureChromium()) tests('Browser journeys', '--config', 'e2e/vitest.config.ts');
