@@ -50,17 +50,7 @@ async function texturesOfSet(
   finish: Finish | undefined,
   png: PngEncoder,
 ): Promise<Omit<MapTextures, 'sets'>> {
-  const {
-    base,
-    surface,
-    packedFactors: shares,
-    emission: glow,
-    filmAndCoat: layers,
-    sheen: fibres,
-    coatNormal: bearings,
-    specular: mirror,
-    diffuseTransmission: through,
-  } = maps;
+  const { base, surface, packedFactors, emission, filmAndCoat, coatNormal } = maps;
   const texture = async (kind: string, { width, height, texels }: TextureImage, texel: Texel): Promise<Texture> => {
     const channels = texel(texels, 0).length;
     const out = new Uint8Array(width * height * channels);
@@ -73,7 +63,7 @@ async function texturesOfSet(
   /** Where any of some channels is not all there. */
   const told = async (kind: string, image: TextureImage | undefined, channels: readonly number[], texel: Texel) =>
     image && channels.some((channel) => varies(image, channel)) ? texture(kind, image, texel) : null;
-  const share = (kind: string, channel: number) => told(kind, shares, [channel], (t, i) => Array<number>(3).fill(t[i + channel]!));
+  const share = (kind: string, channel: number) => told(kind, packedFactors, [channel], (t, i) => Array<number>(3).fill(t[i + channel]!));
   const colourAndShare = async (kind: string, image: TextureImage | undefined): Promise<[Texture | null, Texture | null]> => {
     const made = await told(kind, image, [0, 1, 2, 3], (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!, t[i + 3]!]);
     return made && image
@@ -82,9 +72,9 @@ async function texturesOfSet(
   };
   const fades = varies(base, 3);
   const colour: Texel = finish && isAdjusted(finish) ? adjustedTexel(finish) : (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!];
-  const [sheen, sheenRoughness] = await colourAndShare('sheen', fibres);
-  const [mirrorColour, mirrorShare] = await colourAndShare('mirroring', mirror);
-  const [throughColour, throughShare] = await colourAndShare('scattered through', through);
+  const [sheen, sheenRoughness] = await colourAndShare('sheen', maps.sheen);
+  const [mirrorColour, mirrorShare] = await colourAndShare('mirroring', maps.specular);
+  const [throughColour, throughShare] = await colourAndShare('scattered through', maps.diffuseTransmission);
   return {
     base: finish ? await texture('base colour', base, fades ? (t, i) => [...colour(t, i), t[i + 3]!] : colour) : null,
     occlusion: finish ? null : await told('occlusion', base, [0], (t, i) => Array<number>(3).fill(lightened(t[i]!))),
@@ -92,17 +82,17 @@ async function texturesOfSet(
     // Ours has green along v, which runs down the rows; glTF's points up them. Blue follows from the other two.
     normal:
       surface && isTilted(surface) ? await texture('normal', surface, (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]) : null,
-    roughness: await roughnessOf(surface, shares, texture),
+    roughness: await roughnessOf(surface, packedFactors, texture),
     coat: await share('clear coat', 1),
     clear: await share('transmission', 2),
-    glow: glow ? await texture('emission', glow, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]) : null,
-    filmThickness: await told('film thickness', layers, [0], (t, i) => [0, t[i]!, 0]),
-    coatRoughness: await told('coat roughness', layers, [1], (t, i) => [0, t[i + 1]!, 0]),
-    film: await told('film', layers, [2], (t, i) => [t[i + 2]!, 0, 0]),
+    glow: emission ? await texture('emission', emission, (t, i) => [t[i]!, t[i + 1]!, t[i + 2]!]) : null,
+    filmThickness: await told('film thickness', filmAndCoat, [0], (t, i) => [0, t[i]!, 0]),
+    coatRoughness: await told('coat roughness', filmAndCoat, [1], (t, i) => [0, t[i + 1]!, 0]),
+    film: await told('film', filmAndCoat, [2], (t, i) => [t[i + 2]!, 0, 0]),
     sheen,
     sheenRoughness,
-    coatNormal: await told('coat normal', bearings, [0, 1], (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]),
-    brushing: await told('brushing', bearings, [2, 3], brushingOf),
+    coatNormal: await told('coat normal', coatNormal, [0, 1], (t, i) => [t[i]!, 255 - t[i + 1]!, depthOf(t[i]!, t[i + 1]!)]),
+    brushing: await told('brushing', coatNormal, [2, 3], brushingOf),
     mirror: mirrorShare,
     mirrorColour,
     through: throughShare,
@@ -113,12 +103,12 @@ async function texturesOfSet(
 /** Roughness in green, metalness in blue. */
 async function roughnessOf(
   surface: TextureImage | undefined,
-  shares: TextureImage | undefined,
+  factors: TextureImage | undefined,
   texture: (kind: string, image: TextureImage, texel: Texel) => Promise<Texture>,
 ): Promise<Texture | null> {
-  const image = surface && varies(surface, 2) ? surface : shares && varies(shares, 0) ? shares : undefined;
+  const image = surface && varies(surface, 2) ? surface : factors && varies(factors, 0) ? factors : undefined;
   return image
-    ? texture('roughness', image, (_, i) => [255, image === surface ? surface.texels[i + 2]! : 255, shares?.texels[i] ?? 255])
+    ? texture('roughness', image, (_, i) => [255, image === surface ? surface.texels[i + 2]! : 255, factors?.texels[i] ?? 255])
     : null;
 }
 

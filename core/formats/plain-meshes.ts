@@ -18,7 +18,7 @@ const bufferOf = (bytes: Uint8Array) => Uint8Array.from(bytes).buffer;
 /** Wavefront OBJ with its MTL; y-up, metres unless it reaches too far. Far coordinates are brought near before they lose digits. */
 export function readObj(bytes: Uint8Array, fileName: string, beside: SideFiles): ModelFile {
   preparePage();
-  const { text, remarks } = wholeLines(textOf(bytes, fileName));
+  const text = textOf(bytes, fileName);
   if (text.includes('\0') || !/^\s*v\s/m.test(text)) throw new ModelFileError(`${fileName} is not an OBJ: it has no line of a vertex.`);
   if (/^\s*v\s+.*\b(nan|inf)/im.test(text)) throw new ModelFileError(`${fileName} has vertices whose coordinates are not numbers.`);
   const loader = new OBJLoader(namesOfPictures());
@@ -28,13 +28,33 @@ export function readObj(bytes: Uint8Array, fileName: string, beside: SideFiles):
   if (made) loader.setMaterials(made);
   const said = (made?.materialsInfo ?? {}) as Readonly<Record<string, RawMaterial>>;
   const origin = farOrigin(text);
-  const root = parsed(fileName, 'OBJ', () => loader.parse(origin ? movedText(text, origin) : text));
+  const parse = (whole: string) => parsed(fileName, 'OBJ', () => loader.parse(origin ? movedText(whole, origin) : whole));
+  let root = parse(text);
+  // Line by line it is looked at only where something is missing: most files are whole, and large.
+  const mended = breaksOff(text) || !isWhole(root) ? wholeLines(text) : undefined;
+  if (mended) root = parse(mended.text);
   const unit = guessedUnit(reachOf(root), 'meter');
   const file = modelOfThree(root, fileName, takenAs('OBJ', unit), multiply(Z_UP, scaled(unit)), beside, (name) => (Object.hasOwn(said, name) ? said[name] : undefined)); // prettier-ignore
-  if (remarks.length > 0) file.model = { ...file.model, remarks };
+  if (mended) file.model = { ...file.model, remarks: mended.remarks };
   if (!origin) return file;
   const [x, y, z] = origin.map((v) => v * METRES_OF[unit]) as [number, number, number];
   return { ...file, broughtNear: true, model: { ...file.model, basePoint: { eastM: x, northM: -z, heightM: y, turnDeg: 0 } } };
+}
+
+/** Whether the last line of an OBJ is of a vertex or a face and too short for one. */
+function breaksOff(text: string): boolean {
+  const [, numbers] = /^[ \t]*[vf][ \t]+(.*)$/.exec(text.slice(text.lastIndexOf('\n') + 1)) ?? [];
+  return numbers !== undefined && numbers.trim().split(/\s+/).length < 3;
+}
+
+/** Faces that name what is not there have corners that are not numbers. */
+function isWhole(root: THREE.Object3D): boolean {
+  let whole = true;
+  root.traverse((node) => {
+    if (node instanceof THREE.Mesh)
+      whole &&= (node as THREE.Mesh<THREE.BufferGeometry>).geometry.getAttribute('position').array.every((x) => Number.isFinite(x));
+  });
+  return whole;
 }
 
 /** An OBJ without the line that it breaks off in, and without faces that name vertices which it does not have; and what is to be said of that. */
@@ -46,9 +66,8 @@ function wholeLines(text: string): { text: string; remarks: string[] } {
     if (first === 'v') vertices++;
     else if (line.trim().split(/\s+/).slice(1).some((corner) => Math.abs(Number.parseInt(corner, 10)) > vertices)) broken.add(index); // prettier-ignore
   }
-  const last = text.lastIndexOf('\n') + 1;
-  const end = /^[ \t]*(v|f)[ \t]+(.*)$/.exec(text.slice(last));
-  if (end && end[2]!.trim().split(/\s+/).length < 3) {
+  if (breaksOff(text)) {
+    const last = text.lastIndexOf('\n') + 1;
     broken.delete(last);
     remarks.push('The file is cut off in the middle of a line: what followed is missing.');
     text = text.slice(0, last);

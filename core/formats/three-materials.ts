@@ -54,17 +54,17 @@ function opticsOfRaw(raw: RawMaterial): Partial<Optics> {
 }
 
 /** Where a picture lies: by which of a geometry's coordinates, and how they are moved, turned and scaled. */
-interface UvOverride {
+interface AuthoredUvs {
   attribute: string;
   matrix: THREE.Matrix3;
 }
 
-function uvOverrideOf(texture: THREE.Texture): UvOverride {
+function authoredUvsOf(texture: THREE.Texture): AuthoredUvs {
   texture.updateMatrix();
   return { attribute: texture.channel === 0 ? 'uv' : `uv${String(texture.channel)}`, matrix: texture.matrix };
 }
 
-const keyOf = ({ attribute, matrix }: UvOverride): string => [attribute, ...matrix.elements.map((e) => e.toFixed(6))].join(' ');
+const keyOf = ({ attribute, matrix }: AuthoredUvs): string => [attribute, ...matrix.elements.map((e) => e.toFixed(6))].join(' ');
 
 /** Textures by what they tell. Colour alone, unless the file tells normals from heights, as MTL's `norm` does. */
 export function texturesOfThree(
@@ -83,7 +83,7 @@ export function uvSetsOf(textures: readonly THREE.Texture[], geometry: THREE.Buf
   const known = new Map<string, number>();
   const sets: Float32Array[] = [];
   const numbers = textures.map((texture) => {
-    const laid = uvOverrideOf(texture);
+    const laid = authoredUvsOf(texture);
     const key = keyOf(laid);
     const uvs = known.has(key) ? undefined : authoredUvs(geometry, laid);
     if (uvs) known.set(key, sets.push(uvs) - 1);
@@ -92,7 +92,7 @@ export function uvSetsOf(textures: readonly THREE.Texture[], geometry: THREE.Buf
   return { sets, numbers };
 }
 
-function authoredUvs(geometry: THREE.BufferGeometry, { attribute, matrix }: UvOverride): Float32Array | undefined {
+function authoredUvs(geometry: THREE.BufferGeometry, { attribute, matrix }: AuthoredUvs): Float32Array | undefined {
   const uv = (geometry.getAttribute(attribute) ?? geometry.getAttribute('uv')) as THREE.BufferAttribute | undefined;
   if (!uv) return undefined;
   const out = new Float32Array(uv.count * 2);

@@ -59,6 +59,21 @@ describe('a surface behind a pane', () => {
       expect(Math.abs(byBoth! / (bySun! + bySky!) - 1)).toBeLessThan(layer.subsurfaceM ? 0.016 : 0.004);
     });
 
+  it('shows each layer as without the pane, less what the pane keeps of the sun', () => {
+    const slant = 0.6;
+    const sun = onlySun([Math.sin(slant), 0, Math.cos(slant)]);
+    for (const [name, layer] of layers) {
+      const part = { mesh: box([-20, -20, -1], [20, 20, 0]), finish: matt(0.5, { ior: 1.5, roughness: 0.7, ...layer }) };
+      const seen = (...panes: { mesh: ReturnType<typeof square>; finish: Finish }[]) => {
+        const scene = testScene([part, ...panes], sun);
+        scene.settings({ seed: 1, maxDepth: 1 });
+        return look(scene, 0.5, 30, false, COUNT / 4);
+      };
+      const share = seen({ mesh: square(50, 1), finish: clear() }) / seen();
+      expect(Math.abs(share / (1 - paneReflectance(Math.cos(slant))) - 1), name).toBeLessThan(0.01);
+    }
+  });
+
   it('is measured to have the light that the pane lets through', () => {
     const n = 2000;
     let through = 0;

@@ -47,11 +47,13 @@ export function furnace(finish: Finish, deg: number, behindPane: boolean, count:
 
 export const ANGLES_DEG: readonly number[] = [0, 40, 65, 80];
 
-/** Of every shipped finish, what comes back at each of ANGLES_DEG in the open, then at the first behind a pane. */
+const BEHIND_PANE_DEG = 40;
+
+/** Of every shipped finish, what comes back at each of ANGLES_DEG in the open, then at BEHIND_PANE_DEG behind a pane. */
 export function furnaceTable(count: number): { name: string; shares: number[] }[] {
   return FINISHES.map((finish) => {
     const white = whitened(finish);
     const shares = ANGLES_DEG.map((deg) => furnace(white, deg, false, count));
-    return { name: finish.id, shares: [...shares, furnace(white, 40, true, count)] };
+    return { name: finish.id, shares: [...shares, furnace(white, BEHIND_PANE_DEG, true, count)] };
   });
 }

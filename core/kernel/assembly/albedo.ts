@@ -39,7 +39,14 @@ export function facets(cosine: f32, roughness: f32): void {
   edge = max<f32>(0, min<f32>(whole, edge));
 }
 
-/** The same, the mean over the hemisphere. */
+/** What facets of the last lookup send back at once, where each mirrors between f0 and f90. */
+// @ts-ignore: decorator
+@inline
+export function mirrored(f0: f32, f90: f32): f32 {
+  return f0 * (whole - edge) + f90 * edge;
+}
+
+/** Of facets, the mean over the hemisphere. */
 export function facetsOverAll(roughness: f32): void {
   between(<usize>STEPS * ROW, 0, roughness);
 }

@@ -53,6 +53,7 @@ export let enters: bool = false;
 let halfCosine: f32 = 1;
 /** Of the face between air and a dielectric, and of facets: what is read once for all directions of light. Nothing else may write it. */
 let roughness: f32 = 1;
+let hasFacets: bool = false;
 let escaped: f32 = 1;
 let inverseMean: f32 = 1;
 let inverseMeanBase: f32 = 1;
@@ -70,6 +71,7 @@ let sheenR: f32 = 0;
 let sheenG: f32 = 0;
 let sheenB: f32 = 0;
 let sheenRoughness: f32 = 1;
+let sheenOut: f32 = 0;
 let filmShare: f32 = 0;
 let filmIor: f32 = 1;
 let filmNm: f32 = 0;
@@ -175,7 +177,7 @@ export function prepare(cosOut: f32): void {
   throughB = s.baseB * through;
   roughness = s.anisotropy > 0 ? sqrt<f32>(sqrt<f32>(alpha * alphaAlong)) : s.roughness;
   readFacets(cosOut);
-  readLayers(through);
+  readLayers(cosOut, through);
   const w = fifth(cosOut);
   const coated: f32 = face > 0 || metal > 0 ? 1 : 0;
   const wSpecular = m.luminance(mirrored(f0R, w, edge), mirrored(f0G, w, edge), mirrored(f0B, w, edge)) * coated,
@@ -207,11 +209,14 @@ export function prepare(cosOut: f32): void {
 
 /** Light that facets mirror more than once, where it is worth while: `escaped` is what one meeting has left of it, seen from the eye. */
 function readFacets(cosOut: f32): void {
-  albedo.facetsOverAll(roughness);
-  const mean = albedo.whole,
-    meanEdge = albedo.edge;
   escaped = 0;
   betweenR = betweenG = betweenB = between = throughBetween = 0;
+  inverseMeanBase = faceOut = 1;
+  hasFacets = interface0 > 0 || s.metalness > 0;
+  if (!hasFacets) return;
+  albedo.facetsOverAll(roughness);
+  const mean = albedo.whole,
+    meanMirrored = albedo.mirrored(interface0, interfaceEdge);
   albedo.facets(cosOut, roughness);
   if (mean < <f32>0.998) {
     escaped = 1 - albedo.whole;
@@ -224,9 +229,8 @@ function readFacets(cosOut: f32): void {
     betweenB = metal * mirroredAgain(s.baseB, 1, mean) + rest * s.specularB;
     throughBetween = throughR + throughG + throughB > 0 ? 1 - between : 0;
   }
-  inverseMeanBase = 1;
   faceOut = crossedFace();
-  if (interface0 > 0) inverseMeanBase = 1 / (1 - interface0 * (mean - meanEdge) - interfaceEdge * meanEdge - between * (1 - mean));
+  if (interface0 > 0) inverseMeanBase = 1 / (1 - meanMirrored - between * (1 - mean));
 }
 
 /** Of the light that facets do not send back at once, the share that they do at last, where each mirrors between f0 and f90. */
@@ -237,7 +241,7 @@ function mirroredAgain(f0: f32, f90: f32, mean: f32): f32 {
 }
 
 /** Coat, sheen and film, and what comes up again of the light that they send down. */
-function readLayers(through: f32): void {
+function readLayers(cosOut: f32, through: f32): void {
   coat = s.coat;
   coatRoughness = s.coatRoughness;
   sheenR = s.sheenR;
@@ -253,9 +257,10 @@ function readLayers(through: f32): void {
   let down: f32 = 1;
   if (coat > 0) {
     albedo.facetsOverAll(coatRoughness);
-    down -= coat * (COAT_0 * (albedo.whole - albedo.edge) + albedo.edge);
+    down -= coat * albedo.mirrored(COAT_0, 1);
   }
   const fibres: f32 = sheen > 0 ? albedo.sheenOverAll(sheenRoughness) : 0;
+  if (sheen > 0) sheenOut = albedo.sheen(cosOut, sheenRoughness);
   againR = 1 / (1 - (1 - down * (1 - sheenR * fibres)) * bodyR * (1 - through));
   againG = 1 / (1 - (1 - down * (1 - sheenG * fibres)) * bodyG * (1 - through));
   againB = 1 / (1 - (1 - down * (1 - sheenB * fibres)) * bodyB * (1 - through));
@@ -264,7 +269,7 @@ function readLayers(through: f32): void {
 /** What a white coat sends back under a cosine to its normal. */
 function coatReflectance(cosine: f32): f32 {
   albedo.facets(cosine, coatRoughness);
-  return COAT_0 * (albedo.whole - albedo.edge) + albedo.edge;
+  return albedo.mirrored(COAT_0, 1);
 }
 
 /** Share of the light on what lies over a clear body that these layers send back themselves, of the material that surface.ts has resolved. */
@@ -272,7 +277,7 @@ export function layersReflectance(cosine: f32, cosineToCoat: f32): f32 {
   let left: f32 = 1;
   if (s.coat > 0) {
     albedo.facets(abs(cosineToCoat), s.coatRoughness);
-    left -= s.coat * (COAT_0 * (albedo.whole - albedo.edge) + albedo.edge);
+    left -= s.coat * albedo.mirrored(COAT_0, 1);
   }
   const most = max<f32>(s.sheenR, max<f32>(s.sheenG, s.sheenB));
   if (most > 0) left *= 1 - most * min<f32>(1, albedo.sheen(abs(cosine), s.sheenRoughness));
@@ -371,7 +376,7 @@ export function evaluate(ox: f32, oy: f32, oz: f32, ix: f32, iy: f32, iz: f32): 
 
 /** Share of the light under a cosine that gets through all that lies on the base. */
 function crossed(cosine: f32): f32 {
-  albedo.facets(cosine, roughness);
+  if (hasFacets) albedo.facets(cosine, roughness);
   let left = crossedFace();
   if (filmShare > 0) left *= beyondFilm(cosine, fifth(cosine));
   if (sheen > 0) left *= 1 - sheen * min<f32>(1, albedo.sheen(cosine, sheenRoughness));
@@ -381,12 +386,12 @@ function crossed(cosine: f32): f32 {
 /** The same through the face between air and what is under it alone, for the direction that facets were looked up for. */
 function crossedFace(): f32 {
   if (interface0 <= 0) return 1;
-  return 1 - interface0 * (albedo.whole - albedo.edge) - interfaceEdge * albedo.edge - between * (1 - albedo.whole);
+  return 1 - albedo.mirrored(interface0, interfaceEdge) - between * (1 - albedo.whole);
 }
 
 /** What sheen takes from all under it, on the way in and out, and what it sends back itself. */
 function addSheen(oz: f32, jz: f32, behind: bool, hz: f32): void {
-  const out = albedo.sheen(oz, sheenRoughness),
+  const out = sheenOut,
     in_ = albedo.sheen(jz, sheenRoughness);
   const under: f32 = (1 - sheen * min<f32>(1, out)) * (1 - sheen * min<f32>(1, in_));
   fR *= under;
@@ -404,8 +409,8 @@ function addSheen(oz: f32, jz: f32, behind: bool, hz: f32): void {
 
 /** All that lies under the coat: value and density of its facets, and `w`, the fifth powers of Schlick's approximation at half vector, eye and light. */
 function evaluateUnder(oz: f32, jz: f32, behind: bool, facet: f32, facetPdf: f32, w: f32, wo: f32, wi: f32): void {
-  albedo.facets(jz, roughness);
-  const again: f32 = escaped * (1 - albedo.whole) * inverseMean * jz;
+  if (hasFacets) albedo.facets(jz, roughness);
+  const again: f32 = escaped > 0 ? escaped * (1 - albedo.whole) * inverseMean * jz : 0;
   let base: f32 = (crossedFace() * faceOut * inverseMeanBase * jz) / PI;
   if (filmShare > 0) base *= beyondFilm(jz, wi) * beyondFilm(oz, wo);
   if (behind) {

@@ -229,14 +229,14 @@ function directLighting(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, 
 /** No light is asked for, and a path ends where it has its feature. */
 let onlyFeatures: bool = false;
 
-/** Finds the features for denoising alone, see feature.ts. */
+/** Finds the features for denoising alone, see features.ts. */
 export function traceFeatures(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   onlyFeatures = true;
   tracePath(scene, ox, oy, oz, dx, dy, dz);
   onlyFeatures = false;
 }
 
-/** Radiance arriving at a point from a direction, into radiance*; the features for denoising are left in feature.ts. */
+/** Radiance arriving at a point from a direction, into radiance*; the features for denoising are left in features.ts. */
 export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = 1;

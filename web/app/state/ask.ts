@@ -8,12 +8,16 @@ export type Asked<T> = { answer: T } | { fault: string | undefined };
 export async function ask<S extends v.GenericSchema>(schema: S, address: string, init: RequestInit = {}): Promise<Asked<v.InferOutput<S>>> {
   try {
     const response = await fetch(address, init);
-    const body: unknown = await response.json();
-    if (response.ok) return { answer: v.parse(schema, body) };
-    return { fault: v.parse(refusal, body).message };
+    return response.ok ? { answer: v.parse(schema, await response.json()) } : { fault: await faultOf(response) };
   } catch {
     return { fault: undefined };
   }
+}
+
+/** Why the server refused, in its words; without an answer, or with another one, undefined. */
+export async function faultOf(response: Response | undefined): Promise<string | undefined> {
+  const said = v.safeParse(refusal, await response?.json().catch(() => undefined));
+  return said.success ? said.output.message : undefined;
 }
 
 /** A POST of bytes. */

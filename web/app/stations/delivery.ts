@@ -16,9 +16,7 @@ import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
 import { keptWalks } from '../state/walks';
-import * as v from 'valibot';
-import { refusal } from '../../../core/project/answers';
-import { json } from '../state/ask';
+import { faultOf, json } from '../state/ask';
 
 const SIZES = [[1280, 720], [1920, 1080], [2560, 1440], [3840, 2160]] as const; // prettier-ignore
 const STATE_WORDS = { waiting: 'waiting', rendering: 'rendering', finished: 'finished', cancelled: 'cancelled', failed: 'failed' } as const;
@@ -145,7 +143,6 @@ export class DeliveryStation {
     this.fault.set('');
     const response = await fetch(url, init).catch(() => undefined);
     if (response?.ok) return;
-    const said = v.safeParse(refusal, await response?.json().catch(() => undefined));
-    this.fault.set(said.success ? said.output.message : 'The server is out of reach; nothing was ordered.');
+    this.fault.set((await faultOf(response)) ?? 'The server is out of reach; nothing was ordered.');
   }
 }

@@ -12,9 +12,9 @@ import { PersonalLibrary } from '../state/personal-library';
 import { PictureState } from '../state/picture-state';
 import { PreviewQueue } from '../state/previews';
 import { ScheduleState } from '../state/schedule-state';
-import * as v from 'valibot';
-import { finishesRead, mapSetRead, refusal } from '../../../core/project/answers';
-import { ask, bytes } from '../state/ask';
+import type * as v from 'valibot';
+import { finishesRead, mapSetRead } from '../../../core/project/answers';
+import { ask, bytes, faultOf } from '../state/ask';
 
 const UNSENT = 'The picture could not be sent.';
 
@@ -156,10 +156,7 @@ export class LibraryList {
     if (response?.ok) {
       const remark = decodeURIComponent(response.headers.get('Diaphane-Remark') ?? '');
       this.photo.set({ name: file.name, png: await response.blob(), remark });
-    } else {
-      const said = v.safeParse(refusal, await response?.json().catch(() => undefined));
-      this.photoSaid.set(said.success ? said.output.message : UNSENT);
-    }
+    } else this.photoSaid.set((await faultOf(response)) ?? UNSENT);
   }
 
   /** Finishes that another project gave out as a zip. */
