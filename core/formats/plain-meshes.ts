@@ -51,8 +51,7 @@ function breaksOff(text: string): boolean {
 function isWhole(root: THREE.Object3D): boolean {
   let whole = true;
   root.traverse((node) => {
-    if (node instanceof THREE.Mesh)
-      whole &&= (node as THREE.Mesh<THREE.BufferGeometry>).geometry.getAttribute('position').array.every((x) => Number.isFinite(x));
+    if (node instanceof THREE.Mesh) whole &&= (node as THREE.Mesh).geometry.getAttribute('position').array.every((x) => Number.isFinite(x));
   });
   return whole;
 }

@@ -186,26 +186,29 @@ export function adaptShader(
     .replace(
       '#include <lights_physical_fragment>',
       THREE.ShaderChunk.lights_physical_fragment
-        .replace('material.clearcoat = clearcoat;', 'material.clearcoat = clearcoat * factorShares.g;')
-        .replace('material.sheenColor = sheenColor;', 'material.sheenColor = sheenColor * fibreShares.rgb;')
-        .replace('material.clearcoatRoughness = clearcoatRoughness;', 'material.clearcoatRoughness = clearcoatRoughness * layerShares.g;')
-        .replace('material.iridescence = iridescence;', 'material.iridescence = iridescence * layerShares.b;')
+        .replace('material.clearcoat = clearcoat;', 'material.clearcoat = clearcoat * factorsTold.g;')
+        .replace('material.sheenColor = sheenColor;', 'material.sheenColor = sheenColor * sheenTold.rgb;')
+        .replace(
+          'material.clearcoatRoughness = clearcoatRoughness;',
+          'material.clearcoatRoughness = clearcoatRoughness * filmAndCoatTold.g;',
+        )
+        .replace('material.iridescence = iridescence;', 'material.iridescence = iridescence * filmAndCoatTold.b;')
         .replace(
           'material.iridescenceThickness = iridescenceThicknessMaximum;',
           `
           #ifdef FILM_AND_COAT_MAP
-            material.iridescenceThickness = mix(iridescenceThicknessMinimum, iridescenceThicknessMaximum, layerShares.r);
+            material.iridescenceThickness = mix(iridescenceThicknessMinimum, iridescenceThicknessMaximum, filmAndCoatTold.r);
           #else
             material.iridescenceThickness = iridescenceThicknessMaximum;
           #endif`,
         )
-        .replace('clamp( sheenRoughness, 0.0001, 1.0 )', 'clamp( sheenRoughness * fibreShares.a, 0.1, 1.0 )')
+        .replace('clamp( sheenRoughness, 0.0001, 1.0 )', 'clamp( sheenRoughness * sheenTold.a, 0.1, 1.0 )')
         .replace(
           'vec2 anisotropyV = anisotropyVector;',
           'vec2 anisotropyV = mat2(anisotropyVector, -anisotropyVector.y, anisotropyVector.x) * grain;',
         )
-        .replace('= specularIntensity;', '= specularIntensity * mirrorShare.a;')
-        .replace('= specularColor;', '= specularColor * mirrorShare.rgb;'),
+        .replace('= specularIntensity;', '= specularIntensity * specularTold.a;')
+        .replace('= specularColor;', '= specularColor * specularTold.rgb;'),
     )
     .replace('#include <clearcoat_normal_fragment_maps>', coatNormal(material))
     .replace('void main() {', `#ifdef USE_CLEARCOAT\n${LAYING_GLSL}\n#endif\nvoid main() {`)
@@ -218,45 +221,45 @@ export const KEPT_COLOUR = 0.3;
 /** What maps tell beside colour, light and relief; see MapSet. */
 const sharedFactors = (material: FinishMaterial): string => /* glsl */ `
 float metalnessFactor = metalness;
-vec4 factorShares = vec4(1.0);
+vec4 factorsTold = vec4(1.0);
 #ifdef USE_METALNESSMAP
-  factorShares = texture2D( metalnessMap, vMetalnessMapUv );
+  factorsTold = texture2D( metalnessMap, vMetalnessMapUv );
 #endif
-${over(material, 'packedFactors', (texel) => `factorShares *= ${texel};`)}
-metalnessFactor *= factorShares.r;
+${over(material, 'packedFactors', (texel) => `factorsTold *= ${texel};`)}
+metalnessFactor *= factorsTold.r;
 #ifdef CLEAR
-  diffuseColor.rgb /= mix(1.0, ${String(KEPT_COLOUR)}, 1.0 - factorShares.b);
-  diffuseColor.a = 1.0 - (1.0 - diffuseColor.a) * factorShares.b;
+  diffuseColor.rgb /= mix(1.0, ${String(KEPT_COLOUR)}, 1.0 - factorsTold.b);
+  diffuseColor.a = 1.0 - (1.0 - diffuseColor.a) * factorsTold.b;
 #endif
-vec4 layerShares = vec4(1.0);
-vec4 fibreShares = vec4(1.0);
-vec4 bearing = vec4(1.0);
+vec4 filmAndCoatTold = vec4(1.0);
+vec4 sheenTold = vec4(1.0);
+vec4 coatNormalTold = vec4(1.0);
 vec2 grain = vec2(1.0, 0.0);
-vec4 mirrorShare = vec4(1.0);
+vec4 specularTold = vec4(1.0);
 #ifdef FILM_AND_COAT_MAP
-  layerShares = texture2D( filmAndCoatMap, vMapUv );
+  filmAndCoatTold = texture2D( filmAndCoatMap, vMapUv );
 #endif
 #ifdef SHEEN_MAP
-  fibreShares = texture2D( sheenMap, vMapUv );
+  sheenTold = texture2D( sheenMap, vMapUv );
 #endif
 #ifdef COAT_NORMAL_MAP
-  bearing = texture2D( coatNormalMap, vMapUv );
+  coatNormalTold = texture2D( coatNormalMap, vMapUv );
   ${grainBy('vMapUv')}
 #endif
 #ifdef SPECULAR_MAP
-  mirrorShare = texture2D( specularMap, vMapUv );
+  specularTold = texture2D( specularMap, vMapUv );
 #endif
-${over(material, 'filmAndCoat', (texel) => `layerShares *= ${texel};`)}
-${over(material, 'sheen', (texel) => `fibreShares *= ${texel};`)}
-${over(material, 'specular', (texel) => `mirrorShare *= ${texel};`)}
-${over(material, 'coatNormal', (texel, place) => `bearing = ${texel};\n${grainBy(place)}`)}
+${over(material, 'filmAndCoat', (texel) => `filmAndCoatTold *= ${texel};`)}
+${over(material, 'sheen', (texel) => `sheenTold *= ${texel};`)}
+${over(material, 'specular', (texel) => `specularTold *= ${texel};`)}
+${over(material, 'coatNormal', (texel, place) => `coatNormalTold = ${texel};\n${grainBy(place)}`)}
 `;
 
 /** Of bearings, two channels that are whole together are no direction: the map does not tell. */
 const grainBy = (place: string): string => /* glsl */ `{
-  vec2 way = bearing.zw * 2.0 - 1.003922;
+  vec2 way = coatNormalTold.zw * 2.0 - 1.003922;
   ${place === 'vMapUv' ? '' : `way = reframed(way, ${place}, vMapUv);`}
-  if (bearing.z + bearing.w < 1.9) grain = way;
+  if (coatNormalTold.z + coatNormalTold.w < 1.9) grain = way;
 }`;
 
 /** The coat lies by its own map of normals, or follows what is under it. */
@@ -348,17 +351,17 @@ export function adjustShader(
       /* glsl */ `#include <lights_fragment_end>
       #ifdef SCATTERS_THROUGH
         // The sun on the other side, as if nothing stood before it there.
-        vec4 throughShare = vec4(diffuseColor.rgb, diffuseTransmission);
+        vec4 scatteredTold = vec4(diffuseColor.rgb, diffuseTransmission);
         #ifdef THROUGH_OWN
-          throughShare.rgb = throughColour;
+          scatteredTold.rgb = throughColour;
         #endif
         #ifdef DIFFUSE_TRANSMISSION_MAP
-          throughShare *= texture2D( diffuseTransmissionMap, vMapUv );
+          scatteredTold *= texture2D( diffuseTransmissionMap, vMapUv );
         #endif
-        ${over(material, 'diffuseTransmission', (texel) => `throughShare *= ${texel};`)}
-        reflectedLight.directDiffuse *= 1.0 - throughShare.a;
+        ${over(material, 'diffuseTransmission', (texel) => `scatteredTold *= ${texel};`)}
+        reflectedLight.directDiffuse *= 1.0 - scatteredTold.a;
         #if NUM_DIR_LIGHTS > 0
-          reflectedLight.directDiffuse += throughShare.a * throughShare.rgb * RECIPROCAL_PI
+          reflectedLight.directDiffuse += scatteredTold.a * scatteredTold.rgb * RECIPROCAL_PI
             * directionalLights[0].color * max(0.0, -dot(normal, directionalLights[0].direction));
         #endif
       #endif`,

@@ -9,8 +9,7 @@ import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneInstance } from '../../../core/scene/scene';
 import type { Development } from '../../../core/image/tone';
-import { SCREEN_WHITE, whiteOf } from '../../../core/image/white-balance';
-import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
+import { whiteOf } from '../../../core/image/white-balance';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
 import { PictureState, type Mark, type MarkKind } from '../state/picture-state';
@@ -23,11 +22,10 @@ import { SceneOnStage } from './scene-on-stage';
 import { Pointing } from './pointing';
 import { Stage } from './stage';
 import { groupKey } from './surface-groups';
+import { WhoDraws } from './who-draws';
 import type { DetailChoice } from './working-detail';
 
 const DETAIL_KEY = 'working-detail';
-/** Kept as `graphics`, the working picture is drawn by WebGL even where the processor does that. */
-const DRAWN_BY_KEY = 'drawn-by';
 const ASPECT = 16 / 9;
 /** How long nothing has changed before the picture is refined, and before the camera counts as still. */
 const REST_MS = 130;
@@ -37,11 +35,6 @@ const REFINE_SAMPLES = 256;
 const MAX_PIXEL_RATIO = 1.5;
 /** Time begins anew after this, before its digits run out. */
 const MOTION_ROUND_S = 3600;
-/** A step of exposure that is seen, in stops. */
-const SEEN_EV = 0.03;
-/** And of white, in chromaticity. */
-const SEEN_WHITE = 0.002;
-
 /** The picture in its frame: the working picture on the GPU, and over it the kernel's as soon as the camera rests. */
 @Component({
   selector: 'dp-picture',
@@ -69,14 +62,7 @@ export class Picture implements AfterViewInit {
 
   private stage: Stage | undefined;
   private refinedContext: CanvasRenderingContext2D | null = null;
-  /** The kernel draws the working picture, because WebGL would be drawn by the processor, or not at all. */
-  private drawsByKernel = false;
-  /** Since the last working picture something has changed that it shows. */
-  private draftStale = true;
-  /** Since the picture was last metered, its light has changed. */
-  private lightStale = true;
-  private lamps = '';
-  private skyInput: SkyInput | undefined;
+  private whoDraws: WhoDraws | undefined;
   private refiner: Refiner | undefined;
   private readonly firstLook = new FirstLook(this.state.camera$.value);
   private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
@@ -91,7 +77,6 @@ export class Picture implements AfterViewInit {
   private moving = false;
   private lastFrame = 0;
   private lastMotion = 0;
-  private drawn: Development = { ev100: 0, white: SCREEN_WHITE };
 
   protected readonly pointing = new Pointing({
     stage: () => this.stage,
@@ -120,7 +105,21 @@ export class Picture implements AfterViewInit {
     this.refiner = new Refiner((message) => {
       this.hear(message);
     });
-    this.drawsByKernel = !this.stage || (this.stage.software && localStorage.getItem(DRAWN_BY_KEY) !== 'graphics');
+    this.whoDraws = new WhoDraws({
+      stage: this.stage,
+      isEmpty: () => this.empty(),
+      isMoving: () => this.moving,
+      needsStage: () => this.needsStage,
+      view: () => this.view(),
+      development: () => ({ ev100: this.state.ev100$.value, white: this.state.white$.value }),
+      ask: (message) => {
+        this.onStage?.send();
+        this.refiner?.send(message);
+      },
+      drawn: () => {
+        this.countFrame();
+      },
+    });
     this.onStage = new SceneOnStage({
       stage: this.stage,
       tell: (message, transfer) => this.refiner?.send(message, transfer),
@@ -132,7 +131,7 @@ export class Picture implements AfterViewInit {
         this.state.detail$.next(report);
         this.showMarked();
         // What takes long to draw is seen at once as if it moved, and as it is a moment later.
-        if (this.stage?.isHeavy && !this.drawsByKernel) this.setMoving();
+        if (this.stage?.isHeavy && !this.whoDraws!.kernel) this.setMoving();
         this.changed();
       },
     });
@@ -158,9 +157,7 @@ export class Picture implements AfterViewInit {
     });
     this.sceneState.scene$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((scene) => {
       this.onStage?.take(scene);
-      const lamps = JSON.stringify(scene.lamps);
-      this.lightStale ||= lamps !== this.lamps;
-      this.lamps = lamps;
+      this.whoDraws?.setLamps(scene.lamps);
     });
     this.revisions.models$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((models) => {
       this.models = models;
@@ -168,8 +165,7 @@ export class Picture implements AfterViewInit {
     });
     this.sceneState.sky$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((input) => {
       this.refiner!.send({ type: 'sky', input });
-      this.skyInput = input;
-      this.lightStale = true;
+      this.whoDraws?.setSky(input);
       this.changed();
     });
     this.sceneState.exposure$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((exposure) => {
@@ -309,17 +305,15 @@ export class Picture implements AfterViewInit {
     if (JSON.stringify(white) !== JSON.stringify(this.state.white$.value)) this.state.white$.next(white);
     this.stage?.setExposure(ev100);
     this.stage?.setWhite(white);
-    const { drawn } = this;
-    if (Math.abs(ev100 - drawn.ev100) > SEEN_EV || Math.hypot(white.x - drawn.white.x, white.y - drawn.white.y) > SEEN_WHITE)
-      this.askDraw();
+    if (this.whoDraws?.differs({ ev100, white })) this.askDraw();
   }
 
   /** Something that the picture shows is different: draw at once, refine when it rests. */
   private changed(): void {
     // The kernel's last picture stays until there is another.
-    if (!this.drawsByKernel || this.needsStage) this.refinedShown.set(false);
+    if (!this.whoDraws?.kernelAlone) this.refinedShown.set(false);
     this.refined().nativeElement.dataset['samples'] = '0';
-    this.draftStale = true;
+    this.whoDraws?.changed();
     this.askDraw();
     this.askRefinement();
   }
@@ -377,7 +371,7 @@ export class Picture implements AfterViewInit {
         this.askRefinement();
         return;
       }
-      if (!this.drawsByKernel && this.stage?.roundEdges()) this.askDraw();
+      if (!this.whoDraws?.kernel && this.stage?.roundEdges()) this.askDraw();
       this.onStage?.send();
       this.refiner?.send({ type: 'view', view: this.view() });
     };
@@ -391,7 +385,7 @@ export class Picture implements AfterViewInit {
     this.lastMotion = now;
     this.state.timeS$.next((this.state.timeS$.value + passed) % MOTION_ROUND_S);
     this.stage?.setTime(this.state.timeS$.value);
-    this.draftStale = true;
+    this.whoDraws?.changed();
     this.askDraw();
   }
 
@@ -417,38 +411,10 @@ export class Picture implements AfterViewInit {
     } else this.lastFrame = 0;
     this.stage?.setCamera(this.navigation.camera);
     this.placePins();
-    if (this.drawsByKernel && !this.needsStage) this.drawByKernel();
-    else this.drawByStage();
-    this.draftStale = false;
+    this.whoDraws?.draw();
     const { dataset } = this.working().nativeElement;
     dataset['parts'] = String(this.stage?.parts ?? 0);
     dataset['eye'] = this.navigation.camera.position.map((metres) => metres.toFixed(2)).join(' ');
-  }
-
-  private drawByStage(): void {
-    if (this.skyInput) this.stage?.setSky(clearSky(this.skyInput));
-    this.skyInput = undefined;
-    this.stage?.render(this.moving);
-    this.drawn = { ev100: this.state.ev100$.value, white: this.state.white$.value };
-    this.meterDraft();
-    this.countFrame();
-  }
-
-  /** Under other light a draft would be white or black until it is refined: a small picture of the kernel's tells how it is to be developed. */
-  private meterDraft(): void {
-    if (!this.lightStale || this.drawsByKernel || this.empty()) return;
-    this.lightStale = false;
-    this.onStage?.send();
-    this.refiner?.send({ type: 'moving', view: this.view(), toMeter: true });
-  }
-
-  /** Of what is asked for while a picture is made, the kernel makes the last. */
-  private drawByKernel(): void {
-    if (this.empty()) this.countFrame();
-    else if (this.draftStale) {
-      this.onStage?.send();
-      this.refiner?.send({ type: 'moving', view: this.view() });
-    }
   }
 
   private countFrame(): void {
