@@ -7,6 +7,8 @@ export default defineConfig({
     testTimeout: 300_000,
     hookTimeout: 120_000,
     expect: { poll: { timeout: 60_000 } },
+    // Modules are read once for all files of a worker; no test leaves anything behind in them.
+    isolate: false,
     // By default one core of two would be left alone.
     maxWorkers: 2,
     reporters: ['default'],

@@ -113,7 +113,7 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
   await expect.poll(async () => difference(await shownColour(page, 0.28, 0.91), before)).toBeLessThan(25);
 
   // A second page as a witness: a small picture, so that it takes no time from the first.
-  const other = await openSheet(stage, 'Finishes', { width: 1024, height: 420 });
+  const other = await openSheet(stage, 'Finishes', { height: 420 });
   await drag();
   await page.mouse.up();
   await expect.poll(() => other.locator('.history-row').first().textContent()).toContain('Mirror, silvered on');
@@ -127,7 +127,7 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
 });
 
 it('the parameters of a finish are edited at once in the picture, alike in the draft and in the refined one', async () => {
-  const page = await openSheet(stage, 'Finishes', { width: 1024, height: 700 }, true);
+  const page = await openSheet(stage, 'Finishes', {}, true);
   await modelArrived(page);
   const row = page.locator('[data-material=plinth]');
   await row.locator('.line').click();

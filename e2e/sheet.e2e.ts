@@ -1,7 +1,7 @@
 import type { Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { removeFolder, startServer, temporaryFolder } from '../server/testing/running-server';
-import { goTo, modelArrived, setStage, type TheStage } from './stage';
+import { goTo, modelArrived, newPage, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
@@ -86,7 +86,7 @@ it('fits windows of 1024, 1280 and 1920 pixels on every station, foreign names i
 it('says what to do while nothing is linked, and why a file is not watched', async () => {
   const folder = temporaryFolder();
   const server = await startServer(folder);
-  const page = await stage.browser.newPage({ viewport: { width: 1024, height: 700 } });
+  const page = await newPage(stage.browser);
   await page.goto(`${server.url}/`);
   await page.getByText('No model is linked.').waitFor();
   await page.goto('about:blank');

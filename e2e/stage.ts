@@ -113,9 +113,29 @@ export async function drawnByGraphics(page: Page): Promise<void> {
   });
 }
 
+export interface Window {
+  width?: number;
+  height?: number;
+  /** Pixels of the picture for one of the layout: the kernel and the denoiser need time for each. */
+  pixels?: number;
+}
+
+/** No journey waits for more samples a pixel; what would be refined on takes the processor from the next step. */
+const MOST_SAMPLES = 16;
+
+export async function newPage(browser: Browser, { width = 1024, height = 700, pixels = 0.5 }: Window = {}): Promise<Page> {
+  const page = await browser.newPage({ viewport: { width, height }, deviceScaleFactor: pixels });
+  if (pixels < 1)
+    await page.addInitScript((most) => {
+      // An empty page has no storage.
+      if (location.protocol.startsWith('http')) localStorage.setItem('refine-to', String(most));
+    }, MOST_SAMPLES);
+  return page;
+}
+
 /** A page on a station, with the model on the screen. Whatever the page throws fails the journey. */
-export async function openSheet(stage: TheStage, station: Station, size = { width: 1024, height: 700 }, graphics = false): Promise<Page> {
-  const page = await stage.browser.newPage({ viewport: size });
+export async function openSheet(stage: TheStage, station: Station, size: Window = {}, graphics = false): Promise<Page> {
+  const page = await newPage(stage.browser, size);
   if (graphics) await drawnByGraphics(page);
   page.on('pageerror', (error) => {
     throw error;

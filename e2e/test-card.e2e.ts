@@ -15,7 +15,7 @@ import {
   temporaryFolder,
   type RunningServer,
 } from '../server/testing/running-server';
-import { draftAlone, drawnByGraphics, openBrowser, refined } from './stage';
+import { draftAlone, drawnByGraphics, newPage, openBrowser, refined } from './stage';
 
 /** Every finish that ships on a board and a ball, as the draft draws it and as the kernel renders it, side by side. */
 
@@ -134,7 +134,7 @@ async function blocks(page: Page): Promise<number[][]> {
 
 /** What is measured in the kernel's picture, after so many samples, and in the draft; the picture is 432 pixels narrower than the page. */
 async function bothPictures<T>(samples: number, measure: (page: Page) => Promise<T>, width = 1024): Promise<[T, T]> {
-  const page = await browser.newPage({ viewport: { width, height: 800 } });
+  const page = await newPage(browser, { width, height: 800 });
   await drawnByGraphics(page);
   await page.goto(`${server.url}/#source`);
   await refined(page, samples, 240_000);

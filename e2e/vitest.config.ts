@@ -1,6 +1,6 @@
 import { defineConfig } from 'vitest/config';
 
-/** Journeys drive the real interface, one after the other: the machine has two cores and no GPU. */
+/** Journeys drive the real interface, one after the other: two at a time take longer on two cores without a GPU. */
 export default defineConfig({
   test: {
     root: import.meta.dirname,

@@ -18,8 +18,7 @@ const refused = (...args: string[]) => {
 };
 
 /** Starts the demo and waits for its last line; everything printed until then. */
-async function demo(...args: string[]): Promise<{ printed: string; url: string; seconds: number; stop(): Promise<number | null> }> {
-  const started = Date.now();
+async function demo(...args: string[]): Promise<{ printed: string; url: string; stop(): Promise<number | null> }> {
   const child = spawn('node', [SCRIPT, ...args], { stdio: ['ignore', 'pipe', 'inherit'] });
   let printed = '';
   const url = await new Promise<string>((resolve, reject) => {
@@ -35,7 +34,6 @@ async function demo(...args: string[]): Promise<{ printed: string; url: string; 
   return {
     printed,
     url,
-    seconds: (Date.now() - started) / 1000,
     stop: () =>
       new Promise((resolve) => {
         child.once('exit', resolve);
@@ -70,7 +68,6 @@ describe('the demo', () => {
     const second = await demo('--port', String(port), '--data', data);
     expect(second.printed).not.toContain('Building');
     expect(second.printed).not.toContain('Installing');
-    expect(second.seconds).toBeLessThan(15);
     await second.stop();
     await expect(fetch(second.url)).rejects.toThrow();
   }, 240_000);
