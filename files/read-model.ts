@@ -3,9 +3,7 @@ import { readFileSync, realpathSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { readDxf } from '../core/formats/dxf';
 import { gltfReader, readGltf } from '../core/formats/gltf';
-import { readIfcProperties, type ElementProperties } from '../core/formats/ifc-properties';
-import { readIfc } from '../core/formats/ifc';
-import { startIfc } from '../core/formats/ifc-parser';
+import type { ElementProperties } from '../core/formats/ifc-properties';
 import { nearOrigin } from '../core/formats/local-origin';
 import { ModelFileError, NO_SIDE_FILES, withHashes, type ModelFile, type SideFiles, type TakeBlob } from '../core/formats/model-file';
 import { readObj, readPly, readStl } from '../core/formats/plain-meshes';
@@ -14,6 +12,7 @@ import { read3mf, readCollada } from '../core/formats/xml-meshes';
 import { openZip } from '../core/formats/zip';
 import { keepIds } from '../core/model/identity';
 import type { Model } from '../core/model/model';
+import { endingOf, isModelEnding, MODEL_ENDINGS, type ModelEnding } from './model-names';
 
 /** Reads model files of every kind, with what lies beside them. */
 
@@ -28,12 +27,22 @@ export interface FileToRead {
   keep: (hash: string, blob: Uint8Array) => void;
 }
 
-/** Parsers by the ending of a file's name; each is started when it is first needed. */
-const ifc = once(startIfc);
+/** Parsers by the ending of a file's name; each is started when it is first needed, and that of IFC takes a second to load. */
+const ifc = once(async () => {
+  const [{ startIfc }, { readIfc }, { readIfcProperties }] = await Promise.all([
+    import('../core/formats/ifc-parser'),
+    import('../core/formats/ifc'),
+    import('../core/formats/ifc-properties'),
+  ]);
+  return { api: await startIfc(), readIfc, readIfcProperties };
+});
 const gltf = once(gltfReader);
 type Reader = (bytes: Uint8Array, fileName: string, beside: SideFiles, take: TakeBlob) => ModelFile | Promise<ModelFile>;
-const READERS: Readonly<Record<string, Reader>> = {
-  ifc: async (bytes, fileName, beside, take) => readIfc(await ifc(), bytes, fileName, take, beside),
+const READERS: Readonly<Record<ModelEnding, Reader>> = {
+  ifc: async (bytes, fileName, beside, take) => {
+    const { api, readIfc } = await ifc();
+    return readIfc(api, bytes, fileName, take, beside);
+  },
   glb: async (bytes, fileName, beside) => readGltf(await gltf(), bytes, fileName, beside),
   gltf: async (bytes, fileName, beside) => readGltf(await gltf(), bytes, fileName, beside),
   obj: readObj,
@@ -46,13 +55,8 @@ const READERS: Readonly<Record<string, Reader>> = {
 /** Formats whose elements have ids of their own. */
 const WITH_IDS = new Set(['ifc', 'dxf']);
 
-const KINDS = `${Object.keys(READERS).join(', ')}, zip`;
+const KINDS = `${MODEL_ENDINGS.join(', ')}, zip`;
 const MAX_SIDE_BYTES = 256 * 1024 * 1024;
-
-/** Whether a file's name ends like that of a model. */
-export const isModelName = (name: string): boolean => Object.hasOwn(READERS, endingOf(name)) || endingOf(name) === 'zip';
-
-const endingOf = (name: string) => (/\.([^./\\]+)$/.exec(name)?.[1] ?? '').toLowerCase();
 
 function once<T>(start: () => Promise<T>): () => Promise<T> {
   let started: Promise<T> | undefined;
@@ -69,7 +73,7 @@ export async function startParser(fileName: string): Promise<void> {
 /** The one model of a zip, with the rest of the zip beside it. */
 function fromZip(bytes: Uint8Array, fileName: string): { name: string; bytes: Uint8Array; beside: SideFiles } {
   const zip = openZip(bytes, fileName);
-  const models = [...zip.names].filter((name) => endingOf(name) in READERS && !name.startsWith('__MACOSX/'));
+  const models = [...zip.names].filter((name) => isModelEnding(endingOf(name)) && !name.startsWith('__MACOSX/'));
   if (models.length === 0) throw new ModelFileError(`${fileName} holds no model of a kind that is read: ${KINDS}.`);
   if (models.length > 1)
     throw new ModelFileError(`${fileName} holds several models, ${models.slice(0, 3).join(', ')}; give each by itself, with its pictures.`);
@@ -107,11 +111,11 @@ async function parse({ bytes, fileName, file }: FileToRead, take: TakeBlob): Pro
   const ending = endingOf(fileName);
   if (ending === 'zip') {
     const { name, bytes: inner, beside } = fromZip(bytes, fileName);
-    return { ending: endingOf(name), read: await READERS[endingOf(name)]!(inner, `${fileName}/${name}`, beside, take) };
+    const kind = endingOf(name) as ModelEnding;
+    return { ending: kind, read: await READERS[kind](inner, `${fileName}/${name}`, beside, take) };
   }
-  const reader = Object.hasOwn(READERS, ending) ? READERS[ending] : undefined;
-  if (!reader) throw new ModelFileError(`${fileName} is of no kind that is read: ${KINDS}.`);
-  return { ending, read: await reader(bytes, fileName, file === null ? NO_SIDE_FILES : besidePath(file), take) };
+  if (!isModelEnding(ending)) throw new ModelFileError(`${fileName} is of no kind that is read: ${KINDS}.`);
+  return { ending, read: await READERS[ending](bytes, fileName, file === null ? NO_SIDE_FILES : besidePath(file), take) };
 }
 
 /** The model of a file, with its meshes and pictures by their hashes. Throws ModelFileError. */
@@ -136,6 +140,7 @@ export async function readModelFile(request: FileToRead): Promise<{ model: Model
 export async function readProperties(bytes: Uint8Array, fileName: string): Promise<Record<string, ElementProperties> | undefined> {
   const inner = endingOf(fileName) === 'zip' ? fromZip(bytes, fileName) : { name: fileName, bytes };
   if (endingOf(inner.name) !== 'ifc') return undefined;
-  const found = readIfcProperties(await ifc(), inner.bytes);
+  const { api, readIfcProperties } = await ifc();
+  const found = readIfcProperties(api, inner.bytes);
   return Object.keys(found).length > 0 ? found : undefined;
 }

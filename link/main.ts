@@ -5,7 +5,7 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { applyChange, EMPTY_MODEL, snapshotOf, type Model } from '../core/model/model';
-import { isModelName } from '../files/read-model';
+import { isModelName } from '../files/model-names';
 import { ReadingThread } from '../files/reading-thread';
 import { watchFile } from '../files/watch-file';
 import { serially } from '../core/serially';

@@ -1,8 +1,9 @@
 // Bundles the server's and the author's programs into dist/.
-import { copyFileSync, mkdirSync } from 'node:fs';
+import { copyFileSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { build } from 'esbuild';
 
 mkdirSync('dist', { recursive: true });
+for (const name of readdirSync('dist')) if (name.startsWith('shared-')) rmSync(`dist/${name}`);
 await build({
   entryPoints: {
     server: 'server/main.ts',
@@ -19,6 +20,9 @@ await build({
   outdir: 'dist',
   outExtension: { '.js': '.mjs' },
   bundle: true,
+  // What is imported late is loaded late; all of it lies in one folder, for paths that are told from a file's own.
+  splitting: true,
+  chunkNames: 'shared-[hash]',
   platform: 'node',
   format: 'esm',
   target: 'node20',

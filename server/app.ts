@@ -9,7 +9,7 @@ import type { BlobStore } from './blobs';
 import { FOR_EVER } from './caching';
 import { KERNEL_FILE, WEB_DIRECTORY, weightsFile } from './dist-paths';
 import { finishRoutes } from './finish-routes';
-import { scheduleRoutes } from './schedule-pdf';
+import { scheduleRoutes } from './schedule-routes';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
 import { dropSilent } from './heartbeat';

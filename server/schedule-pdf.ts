@@ -1,14 +1,9 @@
 import PDFDocument from 'pdfkit';
-import type express from 'express';
-import { decodeMesh, meshArea } from '../core/geometry/mesh';
-import type { Model } from '../core/model/model';
-import { scheduleRows, type ScheduleRow } from '../core/project/schedule';
-import { areaWords, FIRST_VIEW, viewSchedule } from '../core/project/schedule-view';
+import type { ScheduleRow } from '../core/project/schedule';
+import { areaWords } from '../core/project/schedule-view';
 import type { BlobStore } from './blobs';
 import { swatchOf } from './swatch';
 import { heightOfText, registerFonts, writeText } from './pdf-fonts';
-import type { ProjectStore } from './project-store';
-import type { SourceStore } from './source-store';
 
 /** A4 lying down, points. */
 const MARGIN = 40;
@@ -26,45 +21,6 @@ const COLUMNS = [
   { head: 'Note', width: 108 },
 ] as const;
 const NUMBERS: ReadonlySet<string> = new Set(['Area, sq m', 'Elements']);
-
-interface ScheduleContext {
-  projectName: string;
-  project: ProjectStore;
-  sources: SourceStore;
-  blobs: BlobStore;
-}
-
-export function scheduleRoutes(app: express.Express, context: ScheduleContext): void {
-  app.get('/api/schedule.pdf', async (_, response) => {
-    const { project, sources, projectName } = context;
-    const areas = await areasOf(
-      sources.models().map((s) => s.model),
-      context.blobs,
-    );
-    const rows = sources.models().flatMap(({ id, model }) => scheduleRows(id, model, areas, project.entries));
-    if (rows.length === 0) {
-      response.status(409).json({ message: 'There is no schedule yet: link a model first.' });
-      return;
-    }
-    const names = new Map(sources.summaries().map(({ id, name }) => [id, name]));
-    const ordered = viewSchedule(rows, { ...FIRST_VIEW, sort: 'code' })[0]!.rows;
-    const pdf = await schedulePdf(projectName, new Date().toISOString().slice(0, 10), ordered, (id) => names.get(id) ?? id, context.blobs);
-    response.type('pdf').attachment('finish schedule.pdf').send(pdf);
-  });
-}
-
-async function areasOf(models: readonly Model[], blobs: BlobStore): Promise<ReadonlyMap<string, number>> {
-  const areas = new Map<string, number>();
-  for (const model of models)
-    for (const element of model.elements.values())
-      for (const { mesh: hash } of element.parts) {
-        if (areas.has(hash)) continue;
-        const bytes = await blobs.get(hash);
-        const mesh = bytes && decodeMesh(bytes);
-        areas.set(hash, mesh && typeof mesh !== 'string' ? meshArea(mesh) : 0);
-      }
-  return areas;
-}
 
 /** The schedule to be printed: one line a row, with swatches; as many pages as it takes. */
 export async function schedulePdf(
