@@ -3,6 +3,7 @@ import type { SavedCamera, Site } from '../../core/model/schema';
 import { buildEnvelope } from './envelope';
 import { buildInterior } from './interior';
 import { Kit, type AuthorElement } from './kit';
+import { PHOTOMETRY } from './photometry';
 import { sourceMaterials } from './materials';
 import type { Parameters } from './parameters';
 import { buildRoof } from './roof';
@@ -40,6 +41,7 @@ export function buildMarramLanding(p: Parameters): AuthorModel {
     materials: byId(sourceMaterials(p)),
     luminaires: byId(kit.luminaires),
     cameras: byId(CAMERAS),
+    photometry: PHOTOMETRY,
     site: SITE,
     presentation: {
       hiddenLayers: p.hiddenLayers,

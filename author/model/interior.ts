@@ -280,14 +280,14 @@ function pendant(kit: Kit, p: Parameters, id: string, x: number, y: number, drop
   for (const option of ['folded', 'pitched'] as const) {
     const top = option === 'folded' ? foldedHeight(x, p.roofPitchDeg) : pitchedHeight(y, p.roofPitchDeg);
     const cord = Math.max(0.3, top - dropTo);
-    kit.add({ id: option === 'folded' ? id : `${id}-cord-p`, name: `Pendant ${id}`, class: 'LightFixture', layer: 'Lighting', at: translation(x, y, dropTo), option }, [
+    kit.add({ id: option === 'folded' ? id : `${id}-cord-p`, name: `Pendant ${id.replace('pendant-', '')}`, class: 'LightFixture', layer: 'Lighting', at: translation(x, y, dropTo), option }, [
       ['frame', `pendant cord ${cord.toFixed(2)}`, (b) => b.tube([[0, 0, 0.16], [0, 0, cord]], 0.006, 6).revolve([0, 0, 0], [[0.05, 0.12], [0.045, 0.16], [0.02, 0.19], [0, 0.19]], 16)],
       ['lens', 'pendant globe', (b) => b.revolve([0, 0, 0], globe(0.13), 20)],
     ]); // prettier-ignore
   }
   kit.luminaires.push({
     id,
-    name: `Pendant ${id}`,
+    name: `Pendant ${id.replace('pendant-', '')}`,
     circuit,
     element: id,
     position: [x, y, dropTo],
@@ -295,6 +295,7 @@ function pendant(kit: Kit, p: Parameters, id: string, x: number, y: number, drop
     fluxLm: 1900,
     colourTemperatureK: 2900,
     beamDeg: 360,
+    photometry: 'globe',
     dim: state?.dim ?? 0.8,
   });
 }
@@ -354,6 +355,7 @@ function downlight(
     fluxLm,
     colourTemperatureK: 3000,
     beamDeg,
+    photometry: beamDeg > 60 ? 'soffit' : 'narrow',
     dim: state?.dim ?? 1,
   });
 }

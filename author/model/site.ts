@@ -368,6 +368,7 @@ export function buildSite(kit: Kit, p: Parameters): void {
       fluxLm: 500,
       colourTemperatureK: 3000,
       beamDeg: 360,
+      photometry: 'jetty',
       dim: state?.dim ?? 1,
     });
   }
@@ -385,6 +386,7 @@ export function buildSite(kit: Kit, p: Parameters): void {
         fluxLm: 3500,
         colourTemperatureK: 4000,
         beamDeg: 120,
+        photometry: 'linear',
         dim: state?.dim ?? 0.6,
       });
   }

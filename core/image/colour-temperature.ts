@@ -24,9 +24,9 @@ export function daylightXy(kelvin: number): [number, number] {
   return [x, -3 * x * x + 2.87 * x - 0.275];
 }
 
-/** Linear Rec.709 colour of unit luminance for a colour temperature; negative channels are cut. */
+/** Linear Rec.709 colour of unit luminance for a colour temperature, of a black body below 4000 K and of daylight above; negative channels are cut. */
 export function lampColour(kelvin: number): [number, number, number] {
-  const [x, y] = planckianXy(kelvin);
+  const [x, y] = kelvin < 4000 ? planckianXy(kelvin) : daylightXy(kelvin);
   const X = x / y;
   const Z = (1 - x - y) / y;
   const rgb = [

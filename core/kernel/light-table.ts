@@ -5,20 +5,45 @@ import * as L from './assembly/layout';
 import { fluxOf } from '../lamp/intensity';
 import { glowOver, type EmissivePart, type Glow } from './emission-picture';
 
+/** What a lamp has beside a point's: where its grid lies, how it is turned, and half its length and width. */
+interface LampParts {
+  at: number;
+  right: readonly [number, number, number];
+  halves: readonly [number, number];
+}
+
+function halvesOf(extent: SceneLamp['extent']): [number, number] {
+  switch (extent?.kind) {
+    case 'rectangle':
+      return [extent.lengthM / 2, extent.widthM / 2];
+    case 'disc':
+      return [-1, extent.radiusM];
+    case 'line':
+      return [extent.lengthM / 2, 0];
+    default:
+      return [0, 0];
+  }
+}
+
 /** Collects lights, then gives each a share in proportion to its flux, lm. */
 export class LightTable {
-  private readonly records: { words: number[]; kind: number; fluxLm: number; areaM2: number }[] = [];
+  private readonly records: { words: number[]; kind: number; fluxLm: number; areaM2: number; lamp: LampParts | undefined }[] = [];
   fluxLm = 0;
 
   get count(): number {
     return this.records.length;
   }
 
-  addLamp({ position, axis, beam, colour, radiusM }: SceneLamp): void {
+  /** `gridAt`: where the grid of its photometric web lies in the kernel's memory, if it has one. */
+  addLamp({ position, axis, right, beam, colour, radiusM, extent, web }: SceneLamp, gridAt = 0): void {
     const length = Math.hypot(...axis) || 1;
-    const rgb = colour.map((c) => c * beam.intensityCd);
+    const rgb = colour.map((c) => c * (web ? web.fluxLm : beam.intensityCd));
     const direction = axis.map((a) => a / length);
-    this.push(L.LIGHT_IS_LAMP, [...position, radiusM, ...direction, beam.cosInner, beam.cosOuter, ...rgb], fluxOf(beam), 0);
+    this.push(L.LIGHT_IS_LAMP, [...position, radiusM, ...direction, beam.cosInner, beam.cosOuter, ...rgb], web?.fluxLm ?? fluxOf(beam), 0, {
+      at: gridAt,
+      right,
+      halves: halvesOf(extent),
+    });
   }
 
   /**
@@ -52,12 +77,18 @@ export class LightTable {
     const view = new DataView(table.buffer);
     const cdf = new Float32Array(this.count);
     let sum = 0;
-    for (const [i, { kind, words, fluxLm, areaM2 }] of this.records.entries()) {
+    for (const [i, { kind, words, fluxLm, areaM2, lamp }] of this.records.entries()) {
       const p = i * L.LIGHT_SIZE;
       view.setInt32(p + L.LIGHT_KIND, kind, true);
       words.forEach((value, k) => {
         view.setFloat32(p + 4 + k * 4, value, true);
       });
+      view.setUint32(p + L.LIGHT_WEB, lamp?.at ?? 0, true);
+      lamp?.right.forEach((value, k) => {
+        view.setFloat32(p + L.LIGHT_RIGHT + k * 4, value, true);
+      });
+      view.setFloat32(p + L.LIGHT_HALF_LENGTH, lamp?.halves[0] ?? 0, true);
+      view.setFloat32(p + L.LIGHT_HALF_WIDTH, lamp?.halves[1] ?? 0, true);
       view.setFloat32(p + L.LIGHT_PROBABILITY, this.fluxLm > 0 ? Math.max(1e-12, fluxLm / this.fluxLm) : 1, true);
       view.setFloat32(p + L.LIGHT_AREA, Math.max(1e-12, areaM2), true);
       sum += fluxLm;
@@ -67,8 +98,8 @@ export class LightTable {
   }
 
   /** `words` fill the record from LIGHT_POSITION up to and including LIGHT_POWER. */
-  private push(kind: number, words: number[], fluxLm: number, areaM2: number): void {
-    this.records.push({ kind, words, fluxLm, areaM2 });
+  private push(kind: number, words: number[], fluxLm: number, areaM2: number, lamp?: LampParts): void {
+    this.records.push({ kind, words, fluxLm, areaM2, lamp });
     this.fluxLm += fluxLm;
   }
 }

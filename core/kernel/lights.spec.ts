@@ -3,7 +3,13 @@ import { prepareMesh } from '../geometry/prepare-mesh';
 import { translation } from '../geometry/mat4';
 import type { Finish } from '../finish/finish';
 import type { Mesh } from '../geometry/mesh';
+import { along, webOfForm, writeIes } from '../lamp/closed-forms';
 import { beamOf } from '../lamp/intensity';
+import { intensityAt } from '../lamp/photometric-web';
+import { webOf, type LampWeb } from '../lamp/web-grid';
+import type { Luminaire } from '../model/schema';
+import type { LampForm, PlacedLamp } from '../lamp/placed-lamp';
+import { lampOf, placedLampOf } from '../scene/lamps';
 import type { SceneLamp } from '../scene/scene';
 import { SCENE_LIGHT_CDF } from './assembly/layout';
 import { SceneMemory } from './scene-memory';
@@ -12,7 +18,7 @@ import { box, darkSky, kernelModule, matt, quad, testScene } from './testing';
 /** Lamps and lit surfaces, against the laws of illumination. */
 
 const lamp = (extra: Partial<SceneLamp> = {}): SceneLamp => ({
-  source: 's', id: 'l', position: [0, 0, 2], axis: [0, 0, -1], radiusM: 0,
+  source: 's', id: 'l', position: [0, 0, 2], axis: [0, 0, -1], right: [1, 0, 0], radiusM: 0,
   beam: { intensityCd: 1000, cosInner: 1, cosOuter: -1 }, colour: [1, 1, 1], ...extra,
 }); // prettier-ignore
 const lux = (scene: SceneMemory, p: readonly [number, number, number], count = 4096) =>
@@ -38,6 +44,58 @@ describe('lamps', () => {
     const expected = strengths.reduce((sum, intensityCd, i) => sum + (intensityCd * 2) / ((i - 2) ** 2 + 4) ** 1.5, 0);
     // One lamp is chosen for each sample; 16,384 of them are within 2 per cent.
     expect(Math.abs(lux(lampsOnly(...lamps), [0, 0, 0], 16384) / expected - 1)).toBeLessThan(0.02);
+  });
+
+  it('that were measured shed what their file says towards each side, turned with the lamp', () => {
+    const form = { name: 'f', share: along(0.6, 6), isRound: false, inputW: 0, fluxLm: 1000, openingM: [0, 0, 0] as const };
+    const text = writeIes(webOfForm(form));
+    const measured = webOf(text) as LampWeb;
+    const luminaire = (direction: [number, number, number], turnDeg: number): Luminaire => ({
+      id: 'l', name: 'l', circuit: '', element: null, position: [0, 0, 2], direction, fluxLm: 2000, colourTemperatureK: 6500, beamDeg: 90, turnDeg, dim: 1,
+    }); // prettier-ignore
+    const at = (turnDeg: number, x: number, y: number) => {
+      const made = { ...lampOf('s', luminaire([0, 0, -1], turnDeg), 0.5, text), radiusM: 0 };
+      const d = Math.hypot(x, y, 2);
+      return (lux(lampsOnly(made), [x, y, 0], 4) * d ** 3) / 2;
+    };
+    // Half of 2000 lm: as the file, which is of 1000.
+    for (const [turnDeg, x, y, c] of [
+      [0, 1, 0, 0],
+      [0, 0, 1, 90],
+      [0, 1.5, 1.5, 45],
+      [0, -2, 0, 180],
+      [90, 1, 0, 90],
+    ] as const) {
+      const cd = intensityAt(measured.web, c, Math.atan(Math.hypot(x, y) / 2) * (180 / Math.PI));
+      expect(Math.abs(at(turnDeg, x, y) / cd - 1), `${String(c)}°`).toBeLessThan(0.01);
+    }
+    // On its side, nothing goes behind it.
+    const sideways = lampsOnly({ ...lampOf('s', luminaire([1, 0, 0], 0), 1, text), radiusM: 0 });
+    expect(lux(sideways, [2, 0, 0], 4)).toBeGreaterThan(10);
+    expect(lux(sideways, [-2, 0, 0], 4)).toBe(0);
+  });
+
+  it('that are flat or a tube light what lies below them as their closed forms say', () => {
+    const placed = (form: LampForm, direction: [number, number, number] = [0, 0, -1], turnDeg = 0) => {
+      const lamp: PlacedLamp = { kind: 'lamp', name: 'l', circuit: 'c', type: 't', position: [0, 0, 2], direction, turnDeg, form, power: { unit: 'lm', value: 1000 }, colour: { kelvin: 6500 } }; // prettier-ignore
+      return lampsOnly(placedLampOf('s', 'l', lamp, 1000));
+    };
+    // A disc of radius r, on its axis: E = flux / (pi (r2 + h2)).
+    expect(Math.abs((lux(placed({ kind: 'disc', radiusM: 1 }), [0, 0, 0], 16384) * Math.PI * 5) / 1000 - 1)).toBeLessThan(0.01);
+    // A rectangle a by b over the point below its corner: flux / (a b) times the factor of parallel rectangles (e.g. Modest, Radiative Heat Transfer; from memory).
+    const [a, b, h] = [2, 1, 2];
+    const [x, y] = [a / h, b / h];
+    const factor = (x / Math.sqrt(1 + x * x) * Math.atan(y / Math.sqrt(1 + x * x)) + y / Math.sqrt(1 + y * y) * Math.atan(x / Math.sqrt(1 + y * y))) / (2 * Math.PI); // prettier-ignore
+    const flat = { kind: 'rectangle', lengthM: a, widthM: b } as const;
+    expect(Math.abs(lux(placed(flat), [b / 2, a / 2, 0], 16384) / ((1000 / (a * b)) * factor) - 1)).toBeLessThan(0.01);
+    // Turned a quarter, its length lies along the other axis.
+    expect(Math.abs(lux(placed(flat, [0, 0, -1], 90), [a / 2, b / 2, 0], 16384) / ((1000 / (a * b)) * factor) - 1)).toBeLessThan(0.01);
+    // Nothing goes behind it.
+    expect(lux(placed(flat, [0, 0, 1]), [0, 0, 0], 64)).toBeLessThan(0.01);
+    // A tube of length l, below its middle: flux / (pi2 l h) (alpha + sin alpha cos alpha), alpha = atan(l / 2h).
+    const alpha = Math.atan(3 / 4);
+    const tube = (1000 / (Math.PI ** 2 * 3 * 2)) * (alpha + Math.sin(alpha) * Math.cos(alpha));
+    expect(Math.abs(lux(placed({ kind: 'line', lengthM: 3 }), [0, 0, 0], 16384) / tube - 1)).toBeLessThan(0.015);
   });
 
   it('light nothing behind what stands in the way, and all of it when that is taken away', () => {

@@ -8,6 +8,7 @@ import { wavesOf } from '../finish/waves';
 import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
 import type { RenderedInstance, RenderedScene, SceneAssets } from '../scene/rendered-scene';
+import { lampsAsText } from '../scene/lamps';
 import type { SceneLamp } from '../scene/scene';
 import type { Sky } from '../sky/sky-map';
 import * as L from './assembly/layout';
@@ -205,7 +206,7 @@ export class SceneMemory {
   /** Whether the scene differs from the last one only in what some instances have, and they have it now. */
   private reassign({ instances, lamps }: RenderedScene, assets: SceneAssets): boolean {
     const before = this.set;
-    if (before?.instances.length !== instances.length || JSON.stringify(lamps) !== JSON.stringify(before.lamps)) return false;
+    if (before?.instances.length !== instances.length || lampsAsText(lamps) !== lampsAsText(before.lamps)) return false;
     const changed: number[] = [];
     for (const [place, instance] of instances.entries()) {
       const old = before.instances[place]!;
@@ -273,7 +274,16 @@ export class SceneMemory {
 
   private writeLights(instances: readonly RenderedInstance[], lamps: readonly SceneLamp[], assets: SceneAssets): void {
     const lights = new LightTable();
-    for (const lamp of lamps) lights.addLamp(lamp);
+    const place = tablesIn(this.memory, this.lightTables);
+    const grids = new Map<string, number>();
+    for (const lamp of lamps) {
+      const { key = '', grid } = lamp.web ?? {};
+      if (grid && !grids.has(key)) {
+        grids.set(key, place(grid.byteLength));
+        this.memory.write(grids.get(key)!, grid);
+      }
+      lights.addLamp(lamp, grids.get(key));
+    }
     const glowOf = ({ finish }: RenderedInstance) => {
       const sets = mapSetsOf(finish.maps).map((name) => assets.maps(name)?.emission);
       const set = sets.findIndex((glow) => glow !== undefined);
@@ -291,7 +301,6 @@ export class SceneMemory {
       view.setInt32(this.instances.table + place * L.INSTANCE_SIZE + L.INSTANCE_LIGHT, light, true);
     }
     const { table, cdf } = lights.pack();
-    const place = tablesIn(this.memory, this.lightTables);
     const lightsAt = place(Math.max(16, table.byteLength));
     this.memory.write(lightsAt, table);
     const cdfAt = place(Math.max(16, cdf.byteLength));

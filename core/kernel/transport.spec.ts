@@ -58,7 +58,7 @@ describe('light transport', () => {
 
   it('lights by the inverse square and the cosine from a lamp', () => {
     const lamp = {
-      source: 's', id: 'l', position: [0, 0, 2] as const, axis: [0, 0, -1] as const, radiusM: 0,
+      source: 's', id: 'l', position: [0, 0, 2] as const, axis: [0, 0, -1] as const, right: [1, 0, 0] as const, radiusM: 0,
       beam: { intensityCd: 800, cosInner: 1, cosOuter: -1 }, colour: [1, 1, 1] as [number, number, number],
     }; // prettier-ignore
     const scene = testScene([], darkSky(), [lamp]);
@@ -143,7 +143,7 @@ describe('light transport', () => {
     const room = box([-2, -2, -2], [2, 2, 2], true);
     expect(meshVolume(room)).toBeCloseTo(-64, 5);
     const lamp = {
-      source: 's', id: 'l', position: [0, 0, 0] as const, axis: [0, 0, -1] as const, radiusM: 0,
+      source: 's', id: 'l', position: [0, 0, 0] as const, axis: [0, 0, -1] as const, right: [1, 0, 0] as const, radiusM: 0,
       beam: { intensityCd: 1000 / (4 * Math.PI), cosInner: 1, cosOuter: -1 }, colour: [1, 1, 1] as [number, number, number],
     }; // prettier-ignore
     const scene = testScene([{ mesh: room, finish: matt(0.5) }], darkSky(), [lamp]);

@@ -6,6 +6,7 @@ import {
   type Luminaire,
   type ModelChange,
   type ModelElement,
+  type Photometry,
   type Presentation,
   type SavedCamera,
   type Site,
@@ -24,6 +25,7 @@ export interface Model {
   readonly camera?: Camera | undefined;
   readonly time?: string | undefined;
   readonly remarks?: readonly string[] | undefined;
+  readonly photometry?: readonly Photometry[] | undefined;
 }
 
 export const EMPTY_MODEL: Model = {
@@ -54,6 +56,7 @@ export function applyChange(model: Model, change: ModelChange): Model {
     camera: change.camera ?? base.camera,
     time: change.time ?? base.time,
     remarks: change.remarks ?? base.remarks,
+    photometry: change.photometry ?? base.photometry,
   };
 }
 
@@ -85,6 +88,13 @@ export function findDangling(model: Model, change: ModelChange): DanglingReferen
       for (const part of element.parts)
         if (gone.has(part.material))
           return { field: 'remove.materials', message: `removes a source material still in use: ${part.material.slice(0, 80)}` };
+  const files = new Set(after.photometry?.map(({ id }) => id));
+  for (const [i, { photometry }] of change.luminaires.entries())
+    if (photometry && !files.has(photometry))
+      return {
+        field: `luminaires.${String(i)}.photometry`,
+        message: `names a photometric file that the model does not have: ${photometry.slice(0, 80)}`,
+      };
   const p = change.presentation;
   if (p?.option && !p.options.some((o) => o.id === p.option)) return { field: 'presentation.option', message: 'is not among the options' };
   if (p?.phase && !p.phases.some((o) => o.id === p.phase)) return { field: 'presentation.phase', message: 'is not among the phases' };
@@ -127,6 +137,7 @@ export function snapshotOf(model: Model): ModelChange {
     camera: model.camera,
     time: model.time,
     remarks: model.remarks && [...model.remarks],
+    photometry: model.photometry && [...model.photometry],
   };
 }
 
@@ -154,6 +165,7 @@ export function differenceOf(before: Model, after: Model): ModelChange {
     camera: same(before.camera, after.camera) ? undefined : after.camera,
     time: before.time === after.time ? undefined : after.time,
     remarks: same(before.remarks ?? [], after.remarks ?? []) ? undefined : [...(after.remarks ?? [])],
+    photometry: same(before.photometry ?? [], after.photometry ?? []) ? undefined : [...(after.photometry ?? [])],
   };
 }
 
@@ -174,7 +186,8 @@ export function countChange(change: ModelChange): number {
     (change.presentation ? 1 : 0) +
     (change.camera ? 1 : 0) +
     (change.time ? 1 : 0) +
-    (change.remarks ? 1 : 0)
+    (change.remarks ? 1 : 0) +
+    (change.photometry ? 1 : 0)
   );
 }
 

@@ -13,6 +13,7 @@ export const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/, 'must be a SH
 /** Metres; further away nothing is built. */
 const coordinate = v.pipe(v.number(), v.minValue(-1e9), v.maxValue(1e9));
 const vec3 = v.strictTuple([coordinate, coordinate, coordinate]);
+export { vec3 as vec3Schema };
 const direction = v.pipe(
   v.strictTuple([finite, finite, finite]),
   v.check(([x, y, z]) => Math.hypot(x, y, z) > 1e-9, 'must not be zero'),
@@ -120,10 +121,16 @@ export const sourceMaterialSchema = v.strictObject({
 });
 export type SourceMaterial = v.InferOutput<typeof sourceMaterialSchema>;
 
+/** The text of a photometric file, IES LM-63 or EULUMDAT. */
+export const photometrySchema = v.strictObject({ id, name, text: v.pipe(v.string(), v.minLength(1), v.maxLength(500_000)) });
+export type Photometry = v.InferOutput<typeof photometrySchema>;
+
 export const luminaireSchema = v.strictObject({
   id,
   name,
   circuit: name,
+  /** What lamps of one kind are called; without, their names without numbers tell. */
+  type: v.optional(name),
   /** Element whose lit parts dim with this luminaire. */
   element: v.optional(v.nullable(id), null),
   position: vec3,
@@ -133,6 +140,10 @@ export const luminaireSchema = v.strictObject({
   colourTemperatureK: v.pipe(finite, v.minValue(1000), v.maxValue(20000)),
   /** Full angle at half intensity; 360: all round. */
   beamDeg: v.pipe(finite, v.minValue(1), v.maxValue(360)),
+  /** A photometric file of the model, which then gives the distribution in place of the beam; the flux stays. */
+  photometry: v.optional(v.nullable(id)),
+  /** About the axis, anticlockwise as seen along it: turns the file's plane C0. */
+  turnDeg: v.optional(v.pipe(finite, v.minValue(-360), v.maxValue(360))),
   dim: unit,
 });
 export type Luminaire = v.InferOutput<typeof luminaireSchema>;
@@ -195,6 +206,8 @@ export const changeSchema = v.strictObject({
   materials: v.optional(v.array(sourceMaterialSchema), []),
   luminaires: v.optional(v.array(luminaireSchema), []),
   cameras: v.optional(v.array(savedCameraSchema), []),
+  /** All of the model's photometric files. */
+  photometry: v.optional(v.pipe(v.array(photometrySchema), v.maxLength(500))),
   remove: v.optional(
     v.strictObject({
       elements: v.optional(v.array(id), []),

@@ -2,6 +2,7 @@ import * as v from 'valibot';
 import { before, type CommandEffect, type CommandRefusal } from './commands/define';
 import { FINISH_COMMANDS } from './commands/finishes';
 import { LIGHT_COMMANDS } from './commands/light';
+import { LIGHTING_COMMANDS } from './commands/lighting';
 import { SETTING_COMMANDS } from './commands/setting';
 import { SOURCE_COMMANDS } from './commands/source';
 import { VIEW_COMMANDS } from './commands/views';
@@ -9,7 +10,14 @@ import type { Entries } from './project';
 
 export type { CommandEffect, CommandRefusal } from './commands/define';
 
-const KINDS = [...SOURCE_COMMANDS, ...FINISH_COMMANDS, ...LIGHT_COMMANDS, ...SETTING_COMMANDS, ...VIEW_COMMANDS] as const;
+const KINDS = [
+  ...SOURCE_COMMANDS,
+  ...FINISH_COMMANDS,
+  ...LIGHT_COMMANDS,
+  ...LIGHTING_COMMANDS,
+  ...SETTING_COMMANDS,
+  ...VIEW_COMMANDS,
+] as const;
 type Schemas<K extends readonly { schema: unknown }[]> = { [I in keyof K]: K[I]['schema'] };
 
 /** Everything that a person can change in a project. */

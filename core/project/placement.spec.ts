@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { transformPoint } from '../geometry/mat4';
+import { lampFrame } from '../lamp/frame';
 import { applyChange, EMPTY_MODEL } from '../model/model';
 import { testChange, testElement } from '../model/testing';
 import { AS_IT_COMES, matchedPlacement, placedModel, placementByBase, placementTransform, type Placement } from './placement';
@@ -55,6 +56,14 @@ describe('a placed model', () => {
     expect(orderOf(['a', 'm', 'z'], entries)).toEqual(['z', 'm', 'a']);
     expect(placedSources([{ id: 'a', model }, { id: 'z', model }], entries).map((s) => s.id)).toEqual(['z', 'a']); // prettier-ignore
   });
+});
+
+it('lamps of a turned source that shine straight down are turned about their axis', () => {
+  const down = { ...model.luminaires.get('l')!, direction: [0, 0, -1] as [number, number, number], turnDeg: 20 };
+  const lamps = applyChange(EMPTY_MODEL, testChange({ luminaires: [down] }));
+  const { direction, turnDeg } = placedModel(lamps, at({ turnDeg: 90 })).luminaires.get('l')!;
+  const before = lampFrame(down.direction, 20).right;
+  near(lampFrame(direction, turnDeg!).right, [-before[1], before[0], 0]);
 });
 
 describe('matching points', () => {

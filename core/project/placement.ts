@@ -1,17 +1,8 @@
 import * as v from 'valibot';
-import {
-  compose,
-  meanScale,
-  multiply,
-  rotationZ,
-  transformDirection,
-  transformPoint,
-  translation,
-  Z_UP,
-  type Mat4,
-} from '../geometry/mat4';
+import { compose, multiply, rotationZ, transformPoint, translation, Z_UP, type Mat4 } from '../geometry/mat4';
+import { movedFrame } from '../lamp/frame';
 import type { Vec3 } from '../geometry/vec3';
-import type { BasePoint, Camera, ModelElement } from '../model/schema';
+import type { Luminaire, BasePoint, Camera, ModelElement } from '../model/schema';
 import type { Model } from '../model/model';
 
 const finite = v.pipe(v.number(), v.finite(), v.minValue(-1e7), v.maxValue(1e7));
@@ -59,7 +50,6 @@ export function placedModel(model: Model, placement: Placement | undefined): Mod
   const known = placedModels.get(model);
   if (known?.placement === placement) return known.placed;
   const m = placementTransform(placement);
-  const scale = meanScale(m);
   let copies = placedElements.get(placement);
   if (!copies) placedElements.set(placement, (copies = new WeakMap()));
   const elements = new Map<string, ModelElement>();
@@ -73,9 +63,9 @@ export function placedModel(model: Model, placement: Placement | undefined): Mod
     ...model,
     elements,
     luminaires: new Map(
-      [...model.luminaires].map(([id, l]) => {
-        const direction = transformDirection(m, l.direction).map((d) => d / scale) as [number, number, number];
-        return [id, { ...l, position: [...transformPoint(m, l.position)] as [number, number, number], direction }];
+      [...model.luminaires].map(([id, l]): [string, Luminaire] => {
+        const { direction, turnDeg } = movedFrame(m, l.direction, l.turnDeg ?? 0);
+        return [id, { ...l, position: [...transformPoint(m, l.position)], direction: [...direction], turnDeg }];
       }),
     ),
     cameras: new Map([...model.cameras].map(([id, c]) => [id, camera(c)])),

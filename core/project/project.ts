@@ -6,6 +6,8 @@ import type { UvOverride } from '../finish/uv-override';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site, SourceMaterial } from '../model/schema';
 import { ruleFor, type Rule } from '../finish/rules';
+import type { PlacedLamp } from '../lamp/placed-lamp';
+import type { LampDecision, LightingKey, Switching } from './lighting';
 import type { Placement } from './placement';
 import type { Visibility } from './visibility-decisions';
 
@@ -19,8 +21,19 @@ export type GroundChoice = 'auto' | 'always' | 'never';
 export interface EntryTypes {
   sun: { date: string; minutes: number };
   site: Site & { chosen: true };
+  /** A general sky of the CIE by its number; absent: the computed clear one. `lux`: its level illuminance, set by hand. */
+  sky: { type: number; lux?: number };
   /** Without a white the picture finds its own. */
   exposure: { mode: 'auto' | 'fixed'; ev100: number; white?: WhiteSetting | undefined };
+  [lamp: `lamp/${string}`]: LampDecision;
+  [type: `lamp-type/${string}`]: Switching;
+  [circuit: `circuit/${string}`]: Switching;
+  /** Something that was placed here, by an id of its own. */
+  [thing: `thing/${string}`]: PlacedLamp;
+  /** A photometric file that was brought in here. */
+  [file: `photometry/${string}`]: { name: string; text: string };
+  /** Rows of the luminaire schedule that alone are lit. */
+  solo: LightingKey[];
   follow: { camera: boolean; time: boolean };
   /** Whether a plain ground is laid under the model. */
   ground: GroundChoice;

@@ -8,14 +8,17 @@ import { authoredUvsKey, faceOverrideKey, fromFacesKey, turnedKey } from '../geo
 import { LayeredMap } from '../model/layered-map';
 import type { Model } from '../model/model';
 import type { ModelElement } from '../model/schema';
+import { LIGHTING_KEYS, litLevel, photometryOf } from '../project/lighting';
 import { entry, findFinish, overrideKey, type Entries } from '../project/project';
 import { shownElements } from '../project/visibility';
-import { finishOfMaterial, lampOf, type Scene, type SceneInstance, type SceneLamp, type SceneSource } from './scene';
+import { lampOf, litPlacedLamps } from './lamps';
+import { finishOfMaterial, type Scene, type SceneInstance, type SceneLamp, type SceneSource } from './scene';
 
 /** Decisions that no scene is made of: what is seen how, from where, and what is written beside it. */
-const NO_SCENE = '^(sun|site|exposure|follow|hygiene)$|^(excused|shown|note|view|walk)/';
+const NO_SCENE = '^(sun|site|sky|exposure|follow|hygiene)$|^(excused|shown|note|view|walk)/';
 const NO_SCENE_KEYS = new RegExp(NO_SCENE);
 const WEAR_KEYS = new RegExp(`${NO_SCENE}|^(assign|finish)/`);
+const LIT_KEYS = new RegExp(`${NO_SCENE}|${LIGHTING_KEYS}`);
 const SHOWN_KEYS = new RegExp(`${NO_SCENE}|^visibility$|^variant/`);
 
 /** Whether two states of decisions make the same scene of the same models. */
@@ -70,12 +73,21 @@ export class SceneCompiler {
         ]);
         return this.stepTo(assigned, { sources, entries, rules, lamps: last.lamps });
       }
+      if (differOnlyIn(LIT_KEYS, last.entries, entries)) {
+        const relit = rules.map(({ dims }, i) => [...dims].flatMap(([id, dim]) => (last.rules[i]!.dims.get(id) === dim ? [] : [id])));
+        return this.stepTo(relit, { sources, entries, rules, lamps });
+      }
       if (differOnlyIn(SHOWN_KEYS, last.entries, entries)) {
         return this.turnTo({ sources, entries, rules, lamps });
       }
     }
     this.last = { sources, entries, rules, lamps };
-    return { number: ++this.number, instances: this.allInstances(sources, rules), lamps, ground: groundIn(entries) };
+    return {
+      number: ++this.number,
+      instances: this.allInstances(sources, rules),
+      lamps: [...lamps, ...litPlacedLamps(sources, entries)],
+      ground: groundIn(entries),
+    };
   }
 
   /** On from the last scene, from which only these elements differ, source by source, and perhaps the lamps. */
@@ -125,7 +137,7 @@ export class SceneCompiler {
       get instances() {
         return all();
       },
-      lamps,
+      lamps: [...lamps, ...litPlacedLamps(sources, entries)],
       ground: groundIn(entries),
     };
   }
@@ -234,7 +246,7 @@ function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
     if (material.texture?.asLaid && finish.maps === pictureMapsName(material.texture)) laidOut.add(material.id);
   }
   const dims = new Map<string, number>();
-  for (const { element, dim } of model.luminaires.values()) if (element !== null) dims.set(element, dim);
+  for (const lamp of model.luminaires.values()) if (lamp.element !== null) dims.set(lamp.element, litLevel(entries, id, lamp));
   const prefixes = ['element', 'nudge', 'turned', 'laid'].map((kind) => `${kind}/${id}/`);
   const decided = new Set<string>();
   for (const key of entries.keys()) for (const prefix of prefixes) if (key.startsWith(prefix)) decided.add(key.slice(prefix.length));
@@ -243,11 +255,13 @@ function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
 
 const groundIn = (entries: Entries) => entry(entries, 'ground') ?? 'auto';
 
-function lampsOf({ id, model }: SceneSource, { shown }: SourceRules): SceneLamp[] {
+function lampsOf({ id, model }: SceneSource, { entries, shown }: SourceRules): SceneLamp[] {
   const lamps: SceneLamp[] = [];
   for (const luminaire of model.luminaires.values()) {
     const carrier = luminaire.element === null ? undefined : model.elements.get(luminaire.element);
-    if (luminaire.dim > 0 && (!carrier || shown(carrier))) lamps.push(lampOf(id, luminaire));
+    const level = litLevel(entries, id, luminaire);
+    if (level > 0 && (!carrier || shown(carrier)))
+      lamps.push(lampOf(id, luminaire, level, photometryOf(entries, id, model, luminaire)?.text));
   }
   return lamps;
 }

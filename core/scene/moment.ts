@@ -24,6 +24,7 @@ export interface Moment {
   zone: string;
   instant: Date;
   position: SkyPosition;
+  sky: EntryTypes['sky'] | undefined;
 }
 
 /** The place and time that the scene is seen at. */
@@ -46,9 +47,15 @@ export function momentOf(models: readonly Model[], entries: Entries): Moment {
     zone,
     instant,
     position: sunPosition(instant, site),
+    sky: entry(entries, 'sky'),
   };
 }
 
-export function skyInputOf({ site, position }: Moment): SkyInput {
-  return { trueAltitudeDeg: position.trueAltitudeDeg, azimuthDeg: position.azimuthDeg, trueNorthDeg: site.trueNorthDeg };
+export function skyInputOf({ site, position, sky }: Moment): SkyInput {
+  return {
+    trueAltitudeDeg: position.trueAltitudeDeg,
+    azimuthDeg: position.azimuthDeg,
+    trueNorthDeg: site.trueNorthDeg,
+    ...(sky && { general: sky }),
+  };
 }

@@ -1,10 +1,11 @@
 import type { Mat4 } from '../geometry/mat4';
 import { opticsSchema, PLAIN_FINISH, type Finish, type Optics, type Variation } from '../finish/finish';
 import { pictureMapsName } from './material-pictures';
-import { beamOf, type Beam } from '../lamp/intensity';
-import { lampColour } from '../image/colour-temperature';
+import type { Beam } from '../lamp/intensity';
+import type { LampForm } from '../lamp/placed-lamp';
+import type { WebGrid } from '../lamp/web-grid';
 import type { Model } from '../model/model';
-import type { Luminaire, SourceMaterial } from '../model/schema';
+import type { SourceMaterial } from '../model/schema';
 import { chooseFinish, type Entries, type GroundChoice } from '../project/project';
 
 /** One source as the scene takes it. */
@@ -41,6 +42,20 @@ export interface SceneLamp {
   /** Linear Rec.709 of unit luminance. */
   colour: [number, number, number];
   radiusM: number;
+  /** Towards the plane C0, at right angles to the axis. */
+  right: readonly [number, number, number];
+  /** Of a flat lamp or a tube: lengths are across C0, widths along it. */
+  extent?: Exclude<LampForm, { kind: 'point' | 'spot' | 'measured' }>;
+  /** Measured; the beam above is then near to it, for pictures that know no more. */
+  web?: LampWebInScene;
+}
+
+export interface LampWebInScene {
+  /** Alike for grids that are alike, also when they were copied. */
+  key: string;
+  /** cd per lm. */
+  grid: WebGrid;
+  fluxLm: number;
 }
 
 /** What both pictures show: everything is resolved, nothing refers back to the project. */
@@ -49,20 +64,6 @@ export interface Scene {
   lamps: SceneLamp[];
   /** Without: as the model needs it. */
   ground?: GroundChoice;
-}
-
-const LAMP_RADIUS_M = 0.04;
-
-export function lampOf(source: string, luminaire: Luminaire): SceneLamp {
-  return {
-    source,
-    id: luminaire.id,
-    position: luminaire.position,
-    axis: luminaire.direction,
-    beam: beamOf(luminaire),
-    colour: lampColour(luminaire.colourTemperatureK),
-    radiusM: LAMP_RADIUS_M,
-  };
 }
 
 /** The finish chosen for a source material, or a plain one in the model's own colour. */

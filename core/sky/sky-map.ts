@@ -23,6 +23,8 @@ export interface SkyInput {
   trueAltitudeDeg: number;
   azimuthDeg: number;
   trueNorthDeg: number;
+  /** One of the general skies, 1 to 15, in place of the computed clear one; its level illuminance where that is set, lux. */
+  general?: { type: number; lux?: number | undefined } | undefined;
   width?: number;
   /** As it moves: from a fan of fewer directions, seven times as quickly. */
   coarse?: boolean;
@@ -30,7 +32,7 @@ export interface SkyInput {
 
 const DEG = Math.PI / 180;
 /** Luminance of a moonless, unlit night sky, about 2e-4 cd/m2 with airglow and stars (common value, from memory). */
-const NIGHT: Rgb = [1.6e-4, 1.9e-4, 2.6e-4];
+export const NIGHT: Rgb = [1.6e-4, 1.9e-4, 2.6e-4];
 const clear = new Atmosphere();
 
 /** The clear sky of a moment. The atmosphere is evaluated on a coarse fan of directions and read off smoothly. */
@@ -42,8 +44,7 @@ export function clearSky({ trueAltitudeDeg, azimuthDeg, trueNorthDeg, coarse = f
   const sunBearing = (azimuthDeg + trueNorthDeg) * DEG;
   for (let y = 0; y < height; y++) {
     const elevation = (0.5 - (y + 0.5) / height) * Math.PI;
-    // Below the horizon the far ground is shown as haze that darkens downwards.
-    const below = elevation < 0 ? 0.55 + 0.45 * Math.exp(elevation / 0.03) : 1;
+    const below = farGround(elevation);
     for (let x = 0; x < width; x++) {
       const bearing = ((x + 0.5) / width) * 2 * Math.PI;
       const texel = readFan(fan, Math.max(0, elevation), bearing - sunBearing);
@@ -51,19 +52,16 @@ export function clearSky({ trueAltitudeDeg, azimuthDeg, trueNorthDeg, coarse = f
       for (let c = 0; c < 3; c++) radiance[o + c] = (texel[c]! + NIGHT[c]!) * below;
     }
   }
-  const normalLux = clear.directNormalLux(trueAltitudeDeg);
+  const direction = directionOf(apparentAltitude, azimuthDeg, trueNorthDeg);
+  return { width, height, radiance, sun: sunDisc(direction, clear.directNormalLux(trueAltitudeDeg)) };
+}
+
+/** Below the horizon the far ground is shown as haze that darkens downwards: a share of what is at the horizon. */
+export const farGround = (elevationRad: number): number => (elevationRad < 0 ? 0.55 + 0.45 * Math.exp(elevationRad / 0.03) : 1);
+
+export function sunDisc(direction: [number, number, number], normalLux: Rgb): Sky['sun'] {
   const solidAngle = 2 * Math.PI * (1 - Math.cos(SUN_RADIUS_RAD));
-  return {
-    width,
-    height,
-    radiance,
-    sun: {
-      direction: directionOf(apparentAltitude, azimuthDeg, trueNorthDeg),
-      normalLux,
-      radiance: normalLux.map((e) => e / solidAngle) as Rgb,
-      radiusRad: SUN_RADIUS_RAD,
-    },
-  };
+  return { direction, normalLux, radiance: normalLux.map((e) => e / solidAngle) as Rgb, radiusRad: SUN_RADIUS_RAD };
 }
 
 /** The standard overcast sky of the CIE (Moon & Spencer 1942): L = Lz (1 + 2 sin g) / 3, for a zenith luminance in cd/m2. */
@@ -79,7 +77,7 @@ export function overcastSky(zenithCdM2: number, width = 128): Sky {
     width,
     height,
     radiance,
-    sun: { direction: [0, 0, 1], normalLux: [0, 0, 0], radiance: [0, 0, 0], radiusRad: SUN_RADIUS_RAD },
+    sun: sunDisc([0, 0, 1], [0, 0, 0]),
   };
 }
 

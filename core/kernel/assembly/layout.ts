@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 23;
+export const LAYOUT_VERSION: i32 = 25;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -150,7 +150,7 @@ export const TEXTURE_MEAN: usize = 16;
  * Light: kind; then a lamp (position, radius, axis, cosInner, cosOuter) or a triangle (vertex, edge 1, edge 2);
  * then intensity in cd or radiance in cd/m2, probability of being picked, area in m2.
  */
-export const LIGHT_SIZE: usize = 64;
+export const LIGHT_SIZE: usize = 88;
 export const LIGHT_KIND: usize = 0;
 export const LIGHT_POSITION: usize = 4;
 export const LIGHT_RADIUS: usize = 16;
@@ -162,6 +162,14 @@ export const LIGHT_EDGE_2: usize = 28;
 export const LIGHT_POWER: usize = 40;
 export const LIGHT_PROBABILITY: usize = 52;
 export const LIGHT_AREA: usize = 56;
+/** Of a lamp that was measured: its grid, cd per lm, and the direction of its plane C0. */
+export const LIGHT_WEB: usize = 60;
+export const LIGHT_RIGHT: usize = 64;
+/** Of a flat lamp: half its length across C0, and half its width along it; a disc has a length below 0. */
+export const LIGHT_HALF_LENGTH: usize = 76;
+export const LIGHT_HALF_WIDTH: usize = 80;
+export const WEB_PLANES: i32 = 72;
+export const WEB_GAMMAS: i32 = 181;
 export const LIGHT_IS_LAMP: i32 = 0;
 
 /** Film pixel, f32: radiance sum rgb, sample count; albedo sum rgb, feature count; normal sum xyz, depth sum. */

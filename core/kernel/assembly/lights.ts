@@ -6,16 +6,22 @@ import {
   LIGHT_COS_OUTER,
   LIGHT_EDGE_1,
   LIGHT_EDGE_2,
+  LIGHT_HALF_LENGTH,
+  LIGHT_HALF_WIDTH,
   LIGHT_IS_LAMP,
   LIGHT_KIND,
   LIGHT_POSITION,
   LIGHT_POWER,
   LIGHT_PROBABILITY,
   LIGHT_RADIUS,
+  LIGHT_RIGHT,
   LIGHT_SIZE,
+  LIGHT_WEB,
   SCENE_LIGHTS,
   SCENE_LIGHT_CDF,
   SCENE_LIGHT_COUNT,
+  WEB_GAMMAS,
+  WEB_PLANES,
 } from './layout';
 import * as m from './maths';
 
@@ -59,23 +65,55 @@ function aim(x: f32, y: f32, z: f32): bool {
   return true;
 }
 
+/** A point of a lamp, from its middle, into m.rx, m.ry and m.rz: on a ball, a rectangle, a disc or a line. */
+function onLamp(p: usize, u1: f32, u2: f32): void {
+  const length = load<f32>(p, LIGHT_HALF_LENGTH),
+    width = load<f32>(p, LIGHT_HALF_WIDTH);
+  if (length == 0 && width == 0) {
+    const radius = load<f32>(p, LIGHT_RADIUS),
+      z: f32 = 1 - 2 * u1,
+      r = sqrt<f32>(max<f32>(0, 1 - z * z)) * radius;
+    m.turn(u2);
+    m.rx = r * m.cosine;
+    m.ry = r * m.sine;
+    m.rz = z * radius;
+    return;
+  }
+  let along: f32 = (2 * u1 - 1) * length,
+    across: f32 = (2 * u2 - 1) * width;
+  if (length < 0) {
+    const r = sqrt<f32>(u1) * width;
+    m.turn(u2);
+    along = r * m.cosine;
+    across = r * m.sine;
+  }
+  const rx = load<f32>(p, LIGHT_RIGHT),
+    ry = load<f32>(p, LIGHT_RIGHT + 4),
+    rz = load<f32>(p, LIGHT_RIGHT + 8),
+    ax = load<f32>(p, LIGHT_AXIS),
+    ay = load<f32>(p, LIGHT_AXIS + 4),
+    az = load<f32>(p, LIGHT_AXIS + 8);
+  m.rx = rx * across + (ay * rz - az * ry) * along;
+  m.ry = ry * across + (az * rx - ax * rz) * along;
+  m.rz = rz * across + (ax * ry - ay * rx) * along;
+}
+
 /** Illuminance of a lamp at right angles is I / d2; its edge falls off smoothly between the outer and inner cone. */
 function sampleLamp(p: usize, px: f32, py: f32, pz: f32, u1: f32, u2: f32): bool {
-  const radius = load<f32>(p, LIGHT_RADIUS),
-    z: f32 = 1 - 2 * u1,
-    r = sqrt<f32>(max<f32>(0, 1 - z * z)) * radius;
-  m.turn(u2);
+  onLamp(p, u1, u2);
   if (
     !aim(
-      load<f32>(p, LIGHT_POSITION) + r * m.cosine - px,
-      load<f32>(p, LIGHT_POSITION + 4) + r * m.sine - py,
-      load<f32>(p, LIGHT_POSITION + 8) + z * radius - pz,
+      load<f32>(p, LIGHT_POSITION) + m.rx - px,
+      load<f32>(p, LIGHT_POSITION + 4) + m.ry - py,
+      load<f32>(p, LIGHT_POSITION + 8) + m.rz - pz,
     )
   )
     return false;
-  const outer = load<f32>(p, LIGHT_COS_OUTER);
+  const web = <usize>load<u32>(p, LIGHT_WEB),
+    outer = load<f32>(p, LIGHT_COS_OUTER);
   let share: f32 = 1;
-  if (outer > -1) {
+  if (web != 0) share = measured(p, web);
+  else if (outer > -1) {
     const c = -m.dot(toX, toY, toZ, load<f32>(p, LIGHT_AXIS), load<f32>(p, LIGHT_AXIS + 4), load<f32>(p, LIGHT_AXIS + 8));
     const t = max<f32>(0, min<f32>(1, (c - outer) / max<f32>(<f32>1e-5, load<f32>(p, LIGHT_COS_INNER) - outer)));
     share = t * t * (3 - 2 * t);
@@ -87,6 +125,31 @@ function sampleLamp(p: usize, px: f32, py: f32, pz: f32, u1: f32, u2: f32): bool
   powerB = load<f32>(p, LIGHT_POWER + 8) * k;
   lightPdf = 0;
   return true;
+}
+
+/** Intensity of a photometric web towards the point, cd per lm; read between the grid's angles. */
+function measured(p: usize, web: usize): f32 {
+  const ax = load<f32>(p, LIGHT_AXIS),
+    ay = load<f32>(p, LIGHT_AXIS + 4),
+    az = load<f32>(p, LIGHT_AXIS + 8),
+    rx = load<f32>(p, LIGHT_RIGHT),
+    ry = load<f32>(p, LIGHT_RIGHT + 4),
+    rz = load<f32>(p, LIGHT_RIGHT + 8),
+    along = -m.dot(toX, toY, toZ, ax, ay, az),
+    x = -m.dot(toX, toY, toZ, rx, ry, rz),
+    y = -m.dot(toX, toY, toZ, ay * rz - az * ry, az * rx - ax * rz, ax * ry - ay * rx);
+  const gamma = Mathf.acos(max<f32>(-1, min<f32>(1, along))) * <f32>(180 / Math.PI);
+  let c = Mathf.atan2(y, x) * <f32>(<f64>WEB_PLANES / (2 * Math.PI));
+  if (c < 0) c += <f32>WEB_PLANES;
+  const plane = min<i32>(WEB_PLANES - 1, <i32>c),
+    row = min<i32>(WEB_GAMMAS - 2, <i32>gamma),
+    u = c - <f32>plane,
+    v = gamma - <f32>row,
+    at = web + <usize>(plane * WEB_GAMMAS + row) * 4,
+    next = at + <usize>WEB_GAMMAS * 4,
+    low = load<f32>(at) * (1 - v) + load<f32>(at, 4) * v,
+    high = load<f32>(next) * (1 - v) + load<f32>(next, 4) * v;
+  return low * (1 - u) + high * u;
 }
 
 function sampleTriangle(p: usize, px: f32, py: f32, pz: f32, u1: f32, u2: f32): bool {

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { LEAST_KELVIN, MOST_KELVIN, MOST_TINT } from '../../image/white-balance';
 import { siteSchema } from '../../model/schema';
+import { GENERAL_SKIES } from '../../sky/general-sky';
 import { clock } from '../clock';
 import { entry, type EntryTypes } from '../project';
 import { command } from './define';
@@ -26,6 +27,22 @@ export const LIGHT_COMMANDS = [
     const whole = Math.min(1439, Math.round(time));
     return { label: `Sun at ${day} ${clock(whole)}`, changes: [put('sun', { date: day, minutes: whole })] };
   }),
+  /** Null: the computed clear one. */
+  command(
+    'choose-sky',
+    {
+      sky: v.nullable(
+        v.strictObject({
+          type: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(GENERAL_SKIES.length)),
+          lux: v.optional(v.pipe(v.number(), v.minValue(1), v.maxValue(150_000))),
+        }),
+      ),
+    },
+    ({ sky }, { put }) => ({
+      label: sky ? `Sky: ${GENERAL_SKIES[sky.type - 1]!.name.toLowerCase()}` : 'Sky: clear, computed',
+      changes: [put('sky', sky ? { type: sky.type, ...(sky.lux !== undefined && { lux: sky.lux }) } : undefined)],
+    }),
+  ),
   command('choose-site', { site: v.nullable(siteSchema) }, ({ site }, { put }) => ({
     label: site ? `Site ${site.name}` : 'Site from the model',
     changes: [put('site', site ? { ...site, chosen: true } : undefined)],
