@@ -8,6 +8,7 @@ import { framesIn, PRINT_QUALITIES, type PrintOrder, type PrintSpec } from '../.
 import type { ProjectTables } from '../database/schema';
 import { worker } from '../dist-paths';
 import { framesFolder } from './walk-files';
+import { frozenText, thawed } from '../../core/scene/frozen-scene';
 import type { FromPrintWorker, PrintWorkerInput } from './worker';
 
 interface Running {
@@ -55,7 +56,7 @@ export class PrintQueue {
       .insertInto('print')
       .values({
         id,
-        spec: JSON.stringify(spec),
+        spec: frozenText(spec),
         state: 'waiting',
         samples_done: 0,
         created_at: new Date().toISOString(),
@@ -81,7 +82,7 @@ export class PrintQueue {
       .executeTakeFirst();
     if (!row || this.running) return;
     const input: PrintWorkerInput = {
-      spec: JSON.parse(row.spec) as PrintSpec,
+      spec: thawed(row.spec) as PrintSpec,
       blobDirectory: this.blobDirectory,
       mapDirectory: this.mapDirectory,
       output: this.fileBase(row.id),

@@ -15,7 +15,7 @@ import { developmentAt, meterWalk, type Exposures } from '../../core/render/mete
 import { MovingPicture } from '../../core/render/moving-picture';
 import { frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
-import { clearSky } from '../../core/sky/sky-map';
+import { skyOf } from '../../core/sky/sky';
 import { BlobStore } from '../blobs';
 import { KERNEL_FILE } from '../dist-paths';
 import { denoiserWeights } from '../denoiser-weights';
@@ -60,7 +60,7 @@ async function main(): Promise<void> {
     return;
   }
   const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
-  scene.setSky(clearSky(spec.sky));
+  scene.setSky(skyOf(spec.sky));
   const assets = await assetsFor();
   const pool = nodePool(scene);
   const denoiser = new Denoiser(pool, denoiserWeights);

@@ -31,7 +31,9 @@ const ASPECT = 16 / 9;
 const REST_MS = 130;
 const STILL_MS = 120;
 const FRAME_MS = 16;
+/** Samples a pixel, after which the processor rests; a number kept under this key takes their place. */
 const REFINE_SAMPLES = 256;
+const REFINE_SAMPLES_KEY = 'refine-to';
 const MAX_PIXEL_RATIO = 1.5;
 /** Time begins anew after this, before its digits run out. */
 const MOTION_ROUND_S = 3600;
@@ -436,7 +438,7 @@ export class Picture implements AfterViewInit {
       frame: cameraFrame(this.navigation.camera, width / height),
       width,
       height,
-      samples: REFINE_SAMPLES,
+      samples: Number(localStorage.getItem(REFINE_SAMPLES_KEY)) || REFINE_SAMPLES,
       timeS: this.state.timeS$.value,
     };
   }

@@ -21,7 +21,8 @@ import { MovingPicture, type FrameSize } from '../../../core/render/moving-pictu
 import { renderProgressively, type Progress } from '../../../core/render/progressive';
 import { automaticWhite } from '../../../core/render/white';
 import type { EntryTypes } from '../../../core/project/project';
-import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
+import { skyOf } from '../../../core/sky/sky';
+import type { SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
 import type { FromRefiner, MapImages, RefineView, ToRefiner } from './refine-messages';
 import { SceneReceiver } from './scene-changes';
@@ -204,7 +205,7 @@ function setScene(m: SceneMemory, frame: CameraFrame, atRest = true): void {
     movedFor = undefined;
   }
   if (skyStale || (skyIsCoarse && atRest)) {
-    m.setSky(clearSky({ ...sky!, coarse: !atRest }));
+    m.setSky(skyOf({ ...sky!, coarse: !atRest }));
     skyStale = false;
     skyIsCoarse = !atRest;
   }

@@ -1,6 +1,7 @@
 import type { Development } from '../../../core/image/tone';
 import { SCREEN_WHITE } from '../../../core/image/white-balance';
-import { clearSky, type SkyInput } from '../../../core/sky/sky-map';
+import { skyOf } from '../../../core/sky/sky';
+import type { SkyInput } from '../../../core/sky/sky-map';
 import type { RefineView, ToRefiner } from './refine-messages';
 import type { Stage } from './stage';
 
@@ -75,7 +76,7 @@ export class WhoDraws {
 
   private byStage(): void {
     const { stage } = this.sight;
-    if (this.sky) stage?.setSky(clearSky(this.sky));
+    if (this.sky) stage?.setSky(skyOf(this.sky));
     this.sky = undefined;
     stage?.render(this.sight.isMoving());
     this.shown = this.sight.development();

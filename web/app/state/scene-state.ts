@@ -28,6 +28,9 @@ export class SceneState {
   /** The sun while its handle is being dragged. */
   readonly sunPreview$ = new BehaviorSubject<{ date: string; minutes: number } | undefined>(undefined);
 
+  /** Rows of the luminaire schedule while a level is being dragged. */
+  readonly lightingPreview$ = new BehaviorSubject<ReadonlyMap<string, unknown> | undefined>(undefined);
+
   /** The picture is shown as it was before this page's last step, for as long as that is asked for. */
   readonly showsBefore$ = new BehaviorSubject(false);
   private readonly decided$ = combineLatest([this.live.entries$, this.live.before$, this.showsBefore$]).pipe(
@@ -35,11 +38,13 @@ export class SceneState {
     distinctUntilChanged(),
   );
 
-  private readonly entries$ = combineLatest([this.decided$, this.preview$, this.sunPreview$, this.finishPreview$]).pipe(
-    map(([entries, preview, sun, finish]): Entries => {
-      if (!preview && !sun && !finish) return entries;
+  /** Decisions with what is only tried. */
+  readonly entries$ = combineLatest([this.decided$, this.preview$, this.sunPreview$, this.finishPreview$, this.lightingPreview$]).pipe(
+    map(([entries, preview, sun, finish, lighting]): Entries => {
+      if (!preview && !sun && !finish && !lighting) return entries;
       const shown = new Map(entries);
       for (const { source, material } of preview?.on ?? []) shown.set(assignmentKey(source, material), { finish: preview!.finish, at: '' });
+      for (const [key, value] of lighting ?? []) shown.set(key, value);
       if (sun) shown.set('sun', sun);
       if (finish) shown.set(`finish/${finish.id}`, finish);
       return shown;

@@ -14,6 +14,7 @@ interface Parts {
   setCoordinates(event: Event, latitude: string, longitude: string, north: string): void;
   setMode(mode: 'auto' | 'fixed'): void;
   setEv(event: Event): void;
+  ev(): number;
   white(): WhiteSetting;
   setWhite(white: WhiteSetting | undefined): void;
   setKelvin(event: Event): void;
@@ -65,6 +66,11 @@ describe('site, sun and exposure', () => {
     picture.ev100$.next(12.347);
     part.setMode('fixed');
     expect(live.commands.at(-1)).toEqual({ type: 'set-exposure', mode: 'fixed', ev100: 12.3 });
+    live.put('exposure', { mode: 'fixed', ev100: 12.3 });
+    await expect.poll(() => part.ev()).toBe(12.3);
+    // A picture that is exposed late takes nothing away from who types.
+    picture.ev100$.next(13.1);
+    expect(part.ev()).toBe(12.3);
     for (const text of ['-11', '25', 'bright']) part.setEv(typed(text));
     expect(live.commands).toHaveLength(1);
     part.setEv(typed('9.5'));

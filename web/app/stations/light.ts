@@ -1,33 +1,28 @@
+import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { NgbTypeaheadModule, type NgbTypeaheadSelectItemEvent } from '@ng-bootstrap/ng-bootstrap';
+import { NgbNavModule, NgbTypeaheadModule, type NgbTypeaheadSelectItemEvent } from '@ng-bootstrap/ng-bootstrap';
 import { map, take, type Observable, type Subscription } from 'rxjs';
 import { LEAST_KELVIN, MOST_KELVIN, MOST_TINT, settingOf, type WhiteSetting } from '../../../core/image/white-balance';
 import { DEFAULT_EXPOSURE, type EntryTypes } from '../../../core/project/project';
 import type { Site } from '../../../core/model/schema';
+import { GENERAL_SKIES, usualSkyLux } from '../../../core/sky/general-sky';
+import type { Moment } from '../../../core/scene/moment';
 import { findCities } from '../../../core/sky/cities';
 import { Live } from '../state/live';
 import { PictureState, type Pointed } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
+import { LuminaireSchedule } from './luminaire-schedule';
 
 const ORIGIN_WORDS = { chosen: 'chosen here', model: 'from the model', assumed: 'assumed' } as const;
 
-/** Site, sun and exposure; the luminaires as the model brings them. */
+/** Luminaires, sun and site, exposure. */
 @Component({
   selector: 'dp-light-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [NgbTypeaheadModule],
+  imports: [LuminaireSchedule, NgbNavModule, NgbTypeaheadModule, NgTemplateOutlet],
   templateUrl: './light.html',
   styleUrl: './station.scss',
-  styles: `
-    .lamp {
-      display: grid;
-      grid-template-columns: minmax(0, 1fr) auto auto;
-      gap: 10px;
-      padding: 4px 0;
-      border-bottom: 1px solid var(--rule);
-    }
-  `,
 })
 export class LightStation {
   protected readonly live = inject(Live);
@@ -35,18 +30,18 @@ export class LightStation {
   protected readonly moment = toSignal(this.scene.moment$);
   private readonly picture = inject(PictureState);
   protected readonly exposure = toSignal(this.scene.exposure$, { initialValue: DEFAULT_EXPOSURE });
-  protected readonly ev100 = toSignal(this.picture.ev100$, { requireSync: true });
+  private readonly ev100 = toSignal(this.picture.ev100$, { requireSync: true });
+  /** Where it is fixed, what was fixed: the picture's follows later, and would take away what is being typed. */
+  protected readonly ev = computed(() => (this.exposure().mode === 'fixed' ? this.exposure().ev100 : this.ev100()));
   private readonly seenWhite = toSignal(this.picture.white$, { requireSync: true });
   protected readonly picksGrey = signal(false);
   private picked: Subscription | undefined;
   protected readonly origins = ORIGIN_WORDS;
   protected readonly fault = signal('');
-  protected readonly luminaires = toSignal(
-    this.live.models$.pipe(
-      map((models) => [...models.values()].flatMap((m) => [...m.luminaires.values()]).sort((a, b) => a.circuit.localeCompare(b.circuit))),
-    ),
-    { initialValue: [] },
-  );
+  protected readonly tab = signal('luminaires');
+  protected readonly skies = GENERAL_SKIES;
+  protected readonly skyLux = ({ sky, position }: Moment): number =>
+    Math.round(sky!.lux ?? usualSkyLux(sky!.type, position.trueAltitudeDeg));
 
   constructor() {
     inject(DestroyRef).onDestroy(() => {
@@ -56,6 +51,15 @@ export class LightStation {
 
   protected readonly search = (text$: Observable<string>): Observable<Site[]> => text$.pipe(map((text) => findCities(text)));
   protected readonly cityName = (site: Site): string => site.name;
+
+  /** By its number; empty: the computed one. */
+  protected chooseSky(number: string): void {
+    this.live.run({ type: 'choose-sky', sky: number === '' ? null : { type: Number(number) } });
+  }
+
+  protected setSkyLux({ type }: { type: number }, lux: number): void {
+    if (lux >= 1 && lux <= 150_000) this.live.run({ type: 'choose-sky', sky: { type, lux } });
+  }
 
   protected choose(event: NgbTypeaheadSelectItemEvent<Site>): void {
     this.live.run({ type: 'choose-site', site: { ...event.item, trueNorthDeg: this.moment()?.site.trueNorthDeg ?? 0 } });
