@@ -15,7 +15,7 @@ import { Denoiser } from '../core/denoise/denoiser';
 import { momentOf, skyInputOf } from '../core/scene/moment';
 import { compileScene } from '../core/scene/compile';
 import { DEFAULT_FOLLOW, DEFAULT_SUN } from '../core/project/project';
-import { clearSky } from '../core/sky/sky-map';
+import { skyOf } from '../core/sky/sky';
 import { denoiserWeights } from '../server/denoiser-weights';
 import { MAPS_DIRECTORY } from '../server/dist-paths';
 import { nodePool } from '../server/node-pool';
@@ -50,7 +50,7 @@ export function demoStage(): DemoStage {
   const assigned = assets();
   const look = ({ camera, sun }: DemoView, aspect: number) => {
     const entries = new Map<string, unknown>([['sun', sun], ['follow', { ...DEFAULT_FOLLOW, time: false }]]); // prettier-ignore
-    memory.setSky(clearSky(skyInputOf(momentOf([model], entries))));
+    memory.setSky(skyOf(skyInputOf(momentOf([model], entries))));
     const frame = cameraFrame(model.cameras.get(camera)!, aspect);
     setLivingScene(memory, compileScene(sources, entries), assigned, frame);
     memory.camera(frame);

@@ -97,7 +97,7 @@ function watchFrames(page: Page): Promise<void> {
 
 async function editToPixels(): Promise<void> {
   const stage = await setStage();
-  const page = await openSheet(stage, 'Views', { width: 1280, height: 800 });
+  const page = await openSheet(stage, 'Views', { width: 1280, height: 800, pixels: 1 });
   await page.getByRole('button', { name: 'Finishes' }).click();
   await modelArrived(page);
   await page.waitForFunction(() => document.querySelector('[data-testid=refined-picture]')?.classList.contains('shown'), undefined, {

@@ -53,7 +53,7 @@ await server.kill('SIGTERM');
 removeFolder(copy);
 
 start = performance.now();
-const page = await openSheet(stage, 'Finishes', { width: 1280, height: 800 });
+const page = await openSheet(stage, 'Finishes', { width: 1280, height: 800, pixels: 1 });
 await refined(page, 0.01);
 report({ name: 'start.first-picture', value: since(start), unit: 'ms', comparedWith: 'page load to the kernel’s first denoised picture; at most 8000' }); // prettier-ignore
 await refined(page, 0.2);

@@ -1,8 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { unzipSync } from 'fflate';
+import type { Locator } from 'playwright-core';
 import sharp from 'sharp';
-import { modelArrived, openBrowser, openSheet, refined, setStage, type TheStage } from './stage';
+import { cosinePower, webOfForm, writeIes } from '../core/lamp/closed-forms';
+import { goTo, modelArrived, newPage, openBrowser, openSheet, overPicture, refined, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
@@ -13,6 +15,7 @@ afterAll(() => stage.close());
 
 it('the sun follows the day band by drag, by keys and by month, and the site by city and coordinates', async () => {
   const page = await stage.sheet('Light');
+  await page.getByRole('tab', { name: 'Sun and site' }).click();
   await page.getByTestId('sunrise').getByText('07:51').waitFor({ timeout: 60_000 });
   const band = page.getByTestId('day-band');
   const box = (await band.boundingBox())!;
@@ -36,6 +39,7 @@ it('the sun follows the day band by drag, by keys and by month, and the site by 
   await page.getByText('Latitude runs from −90 to 90').waitFor();
   await page.getByRole('button', { name: 'Take the site from the model again' }).click();
   await page.getByText('Marram Sound (from the model)').waitFor();
+  await page.getByRole('tab', { name: 'Exposure' }).click();
   await page.getByRole('radio', { name: 'fixed' }).first().check();
   await page.getByLabel('EV at ISO 100').fill('12');
   await page.getByLabel('EV at ISO 100').press('Enter');
@@ -44,7 +48,7 @@ it('the sun follows the day band by drag, by keys and by month, and the site by 
 });
 
 it('under another sun the draft is exposed for it before anything is refined', async () => {
-  const page = await openSheet(stage, 'Light', { width: 1024, height: 640 }, true);
+  const page = await openSheet(stage, 'Light', { pixels: 0.25 }, true);
   await refined(page);
   // While water runs, nothing is refined.
   await page.getByTestId('motion').click();
@@ -171,10 +175,115 @@ it('a walk through views is shown in the picture, printed picture by picture, an
 
 it('without WebGL a sentence says so, and the kernel’s picture is shown', async () => {
   const browser = await openBrowser('--disable-webgl', '--disable-webgl2', '--disable-3d-apis');
-  const page = await browser.newPage({ viewport: { width: 1024, height: 700 } });
+  const page = await newPage(browser);
   await page.goto(`${stage.server.url}/#finishes`);
   await page.getByText('This browser draws no WebGL').waitFor({ timeout: 60_000 });
   await modelArrived(page);
   await refined(page);
   await browser.close();
+});
+
+it('lamps of the model are dimmed, lit alone and put on circuits here; what is set stays, and a later change in the model is told', async () => {
+  const page = await stage.sheet('Light');
+  await page.getByRole('tab', { name: 'Luminaires' }).click();
+  const hall = page.locator('[data-circuit="Hall pendants"]');
+  const lit = (row: Locator) => row.getByTestId('lit-lm').first().innerText();
+  const whole = await lit(hall);
+  // A circuit by its bar, in half of its length.
+  await hall.locator('.level').first().fill('0.5');
+  await expect.poll(() => lit(hall)).not.toBe(whole);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(() => lit(hall)).toBe(whole);
+  // One lamp, whatever the model says of it afterwards.
+  await hall.locator('.depth-1 .fold').click();
+  const lamp = hall.locator('.depth-2').filter({ hasText: 'Pendant 2' });
+  await lamp.locator('.level').fill('0.25');
+  await expect.poll(() => lit(lamp)).toBe('475');
+  await stage.author.edit({ edit: 'dim', luminaire: 'pendant-2', dim: 0.6 });
+  await page.getByTestId('model-hint').getByText('The model has 60 % now.').waitFor();
+  expect(await lit(lamp)).toBe('475');
+  await page.getByTestId('model-hint').getByRole('button', { name: 'take it' }).click();
+  await expect.poll(() => lit(lamp)).toBe('1\u2009140');
+  // Alone by a key, then all again.
+  await lamp.locator('.opener').focus();
+  await page.keyboard.press('a');
+  await page.getByTestId('lit-alone').waitFor();
+  await expect.poll(() => lit(page.locator('[data-circuit=Outside]'))).toBe('0');
+  await page.keyboard.press('a');
+  await page.getByTestId('lit-alone').waitFor({ state: 'detached' });
+  await page.keyboard.press('o');
+  await expect.poll(() => lit(lamp)).toBe('0');
+  await page.keyboard.press('o');
+  // Dragged onto another circuit, and onto a new one by the menu.
+  await lamp.dragTo(page.locator('[data-circuit=Counters] .depth-0'));
+  const moved = page.locator('[data-circuit=Counters] .depth-2').filter({ hasText: 'Pendant 2' });
+  await page.locator('[data-circuit=Counters] .depth-1').filter({ hasText: 'Pendant' }).locator('.fold').click();
+  await moved.locator('.opener').click();
+  await page.getByTestId('circuit-menu').selectOption('+');
+  const fresh = page.locator('[data-circuit="Circuit 1"]');
+  await fresh.locator('.depth-0 .opener').click();
+  await fresh.getByLabel('Name').fill('Evening');
+  await fresh.getByLabel('Name').press('Enter');
+  await fresh.locator('.depth-0 .opener').getByText('Evening').waitFor();
+});
+
+it('a photometric file is brought in for a type of lamp, with its curve; a broken one is explained by its line', async () => {
+  const page = await stage.sheet('Light');
+  await page.getByRole('tab', { name: 'Luminaires' }).click();
+  await page.locator('[data-circuit=Counters] .depth-1 .opener').click();
+  const data = page.getByTestId('photometric-data');
+  await data.getByText('Counter spot.ies').waitFor();
+  const text = writeIes(
+    webOfForm({ name: 'Wide', share: cosinePower(1), isRound: true, inputW: 10, fluxLm: 1000, openingM: [0.1, 0.1, 0] }),
+  );
+  const give = (name: string, file: string) =>
+    page.getByTestId('photometric-file').setInputFiles({ name, mimeType: 'text/plain', buffer: Buffer.from(file) });
+  await give('broken.ies', text.replace('TILT=NONE', 'TILT=NONE\nround'));
+  await page.getByText('broken.ies: Line 8: “round” is no number of lamps.').waitFor();
+  await give('wide.ies', text);
+  await data.getByText('wide.ies').waitFor();
+  await data.getByText('100 lm/W').waitFor();
+  await data.getByText('120°').waitFor();
+  // Drawn, not empty: the curve's ink on the paper.
+  await expect.poll(() => data.locator('canvas').evaluate((c: HTMLCanvasElement) => new Set(c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data).size)).toBeGreaterThan(20); // prettier-ignore
+  await page.getByTestId('photometry-menu').selectOption('');
+  await data.getByText('Counter spot.ies').waitFor();
+});
+
+it('a row of spots is placed by two clicks, edited together, one aimed by a click, and all undone', async () => {
+  const page = await stage.sheet('Views');
+  await page.getByRole('button', { name: 'Ticket counter' }).click();
+  await goTo(page, 'Light');
+  await page.getByRole('tab', { name: 'Luminaires' }).click();
+  await page.getByTestId('place-lamps').click();
+  await page.getByTestId('lamp-kind').selectOption('Spot');
+  await page.getByTestId('lamp-pattern').selectOption('row');
+  await page.getByTestId('lamp-hangs').fill('0.6');
+  await page.getByTestId('lamp-hangs').press('Enter');
+  const click = async (x: number, y: number) => {
+    const at = await overPicture(page, x, y);
+    await page.mouse.click(at.x, at.y);
+  };
+  await page.getByText('Click where the row begins.').waitFor();
+  await click(0.25, 0.08);
+  await page.getByText('Click where it ends.').waitFor();
+  await click(0.75, 0.08);
+  const circuit = page.locator('[data-circuit="Placed here"]');
+  await expect.poll(() => circuit.getByTestId('lit-lm').first().innerText()).toBe('3\u2009200');
+  await page.getByTestId('placing').getByRole('button', { name: 'done' }).click();
+  await circuit.locator('.depth-1 .opener').click();
+  await page.getByTestId('lamp-unit').selectOption('W');
+  await page.getByTestId('lamp-value').fill('5');
+  await page.getByTestId('lamp-value').press('Enter');
+  await expect.poll(() => circuit.getByTestId('lit-lm').first().innerText()).toBe('2\u2009000');
+  await circuit.locator('.depth-1 .fold').click();
+  await circuit.locator('.depth-2 .opener').nth(1).click();
+  await page.getByTestId('pin').getByText('Spot 2').waitFor();
+  await page.getByTestId('aim-lamp').click();
+  await page.getByText('Click what it shines at.').waitFor();
+  await click(0.5, 0.7);
+  await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('Spot 2 aimed');
+  await circuit.locator('.depth-2 .opener').nth(1).click();
+  for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
+  await circuit.waitFor({ state: 'detached' });
 });

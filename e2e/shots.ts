@@ -13,7 +13,7 @@ const wanted = new Set(process.argv.slice(2));
 
 mkdirSync(FOLDER, { recursive: true });
 const stage = await setStage();
-const page = await openSheet(stage, 'Finishes', SIZE);
+const page = await openSheet(stage, 'Finishes', { ...SIZE, pixels: 1 });
 await modelArrived(page);
 
 async function go(to: Page, view: string): Promise<void> {
@@ -78,7 +78,12 @@ await shot('hall');
 await page.getByRole('button', { name: /Light/ }).click();
 await go(page, 'Terrace, east');
 await page.getByRole('button', { name: /Light/ }).click();
+// Dusk, lamps on.
+const band = (await page.getByTestId('day-band').boundingBox())!;
+await page.mouse.click(band.x + band.width * 0.775, band.y + 10);
+await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('[data-testid=refined-picture]')!.dataset['samples']) < 1);
 await shot('light');
+await page.getByRole('button', { name: 'Undo' }).click();
 if (wanted.size === 0 || wanted.has('views')) {
   for (const [i, view] of ['From the bank', 'From the jetty', 'Waiting hall'].entries()) {
     await go(page, view);
