@@ -122,7 +122,6 @@ if (wanted.size === 0 || wanted.has('compare')) {
   await stage.author.edit({ edit: 'start-over' });
 }
 await go(page, 'From the jetty');
-const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);
 await shot('dusk', 16);
 await page.getByRole('button', { name: /Delivery/ }).click();
