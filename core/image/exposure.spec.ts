@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { automaticEv } from './exposure';
-import { exposureScale } from './tone';
+import { automaticEv, meteredEv } from './exposure';
+import { evOfLuminance, exposureScale } from './tone';
 
 const even = (cdM2: number, count = 500) => Float32Array.from({ length: count * 4 }, (_, i) => (i % 4 === 3 ? 1 : cdM2));
 
@@ -42,5 +42,32 @@ describe('automatic exposure', () => {
     const half = even(1000, 100);
     for (let i = 0; i < 50; i++) half.set([0, 0, 0, 0], i * 4);
     expect(automaticEv(half)).toBeCloseTo(automaticEv(even(1000, 50)), 6);
+  });
+});
+
+describe('metering', () => {
+  const [width, height] = [64, 36];
+  /** A bright middle in a dark frame, and one lamp in a corner. */
+  const picture = Float32Array.from({ length: width * height * 4 }, (_, i) => {
+    const [x, y] = [(i >> 2) % width, Math.floor((i >> 2) / width)];
+    if (i % 4 === 3) return 1;
+    if (x < 4 && y < 4) return 50_000;
+    return Math.hypot((x - 32) / 16, (y - 18) / 9) < 1 ? 4000 : 40;
+  });
+
+  it('over the middle leaves out what is about it', () => {
+    expect(meteredEv(picture, width, 'middle')).toBeCloseTo(automaticEv(even(4000)), 1);
+    expect(meteredEv(picture, width, 'all')).toBeLessThan(meteredEv(picture, width, 'middle') - 1);
+  });
+
+  it('of a spot is what a reflected-light meter reads there (ISO 2720)', () => {
+    expect(meteredEv(picture, width, { x: 0.5, y: 0.5 })).toBeCloseTo(evOfLuminance(4000), 6);
+    expect(meteredEv(picture, width, { x: 0.9, y: 0.1 })).toBeCloseTo(evOfLuminance(40), 6);
+    expect(Number.isFinite(meteredEv(picture, width, { x: 1, y: 1 }))).toBe(true);
+  });
+
+  it('for highlights codes next to nothing white', () => {
+    const ev = meteredEv(picture, width, 'highlights');
+    expect(50_000 * exposureScale(ev)).toBeLessThanOrEqual(1.001);
   });
 });

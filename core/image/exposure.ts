@@ -10,6 +10,52 @@ const MOST_LOOKED_AT = 8000;
 const DARKEST_EV = -7;
 const BRIGHTEST_EV = 17;
 
+/** What of the picture its exposure is taken from: all of it, its middle, a place in it (parts of its width and height), or its highlights. */
+export type Metering = 'all' | 'middle' | 'highlights' | { x: number; y: number };
+
+/** Parts of the width and of the height that the middle has, and of the height that a place's circle has about it. */
+const MIDDLE = 0.25;
+const SPOT = 0.03;
+/** Share of the picture that may be coded white where highlights are protected. */
+const PROTECTED = 0.995;
+
+/** EV100 as it is metered, from the radiance of a picture `width` pixels wide (f32x4 a pixel, cd/m2). */
+export function meteredEv(radiance: Float32Array, width: number, metering: Metering): number {
+  if (metering === 'all') return automaticEv(radiance);
+  if (metering === 'highlights') return protectingEv(radiance);
+  const height = radiance.length / 4 / width;
+  if (metering === 'middle') return automaticEv(cut(radiance, width, height / 2, width / 2, MIDDLE * width, MIDDLE * height));
+  const reach = Math.max(1, SPOT * height);
+  const spot = cut(radiance, width, metering.y * height, metering.x * width, reach, reach);
+  let sum = 0;
+  for (let i = 0; i < spot.length; i += 4) sum += luminance(spot, i);
+  const mean = sum / (spot.length / 4);
+  return mean > 0 && Number.isFinite(mean) ? held(evOfLuminance(mean)) : automaticEv(radiance);
+}
+
+/** The pixels of an ellipse. */
+function cut(radiance: Float32Array, width: number, cy: number, cx: number, rx: number, ry: number): Float32Array {
+  const height = radiance.length / 4 / width;
+  const out: number[] = [];
+  for (let y = Math.max(0, Math.floor(cy - ry)); y < Math.min(height, cy + ry); y++)
+    for (let x = Math.max(0, Math.floor(cx - rx)); x < Math.min(width, cx + rx); x++)
+      if (((x + 0.5 - cx) / rx) ** 2 + ((y + 0.5 - cy) / ry) ** 2 <= 1)
+        out.push(...radiance.subarray((y * width + x) * 4, (y * width + x) * 4 + 4));
+  return Float32Array.from(out);
+}
+
+const luminance = (radiance: Float32Array, i: number) => 0.2126 * radiance[i]! + 0.7152 * radiance[i + 1]! + 0.0722 * radiance[i + 2]!;
+const held = (ev100: number) => Math.min(BRIGHTEST_EV, Math.max(DARKEST_EV, ev100));
+
+/** As all of the picture asks, but dark enough that next to nothing is burnt out. */
+function protectingEv(radiance: Float32Array): number {
+  const bright = Float64Array.from({ length: radiance.length / 4 }, (_, i) => luminance(radiance, i * 4))
+    .filter(Number.isFinite)
+    .sort();
+  const highlight = bright[Math.floor(bright.length * PROTECTED)] ?? 0;
+  return held(Math.max(automaticEv(radiance), highlight > 0 ? Math.log2(highlight * exposureScale(0)) : DARKEST_EV));
+}
+
 /**
  * EV100 that brings a picture's geometric mean to a little above middle grey and holds its highlights, from its radiance (f32x4 a pixel, cd/m2).
  * At night it stops where a dark street still looks dark.
@@ -21,7 +67,7 @@ export function automaticEv(radiance: Float32Array): number {
   let count = 0;
   for (let i = 0; i < radiance.length; i += stride) {
     if (!(radiance[i + 3]! > 0)) continue;
-    const y = 0.2126 * radiance[i]! + 0.7152 * radiance[i + 1]! + 0.0722 * radiance[i + 2]!;
+    const y = luminance(radiance, i);
     if (Number.isFinite(y)) found[count++] = Math.max(1e-5, y);
   }
   if (count === 0) return 12;
@@ -33,5 +79,5 @@ export function automaticEv(radiance: Float32Array): number {
   const forHighlights = Math.log2((highlight * exposureScale(0)) / HIGHLIGHT_LIMIT);
   // Dim scenes are kept a little dim: a stop for every six stops below daylight.
   const adapted = forMean + Math.max(0, (12 - forMean) / 6) * 0.5;
-  return Math.min(BRIGHTEST_EV, Math.max(DARKEST_EV, Math.max(adapted, Math.min(forHighlights, adapted + 2))));
+  return held(Math.max(adapted, Math.min(forHighlights, adapted + 2)));
 }

@@ -1,21 +1,26 @@
+import { BLOOM_GLSL, withBloom } from './bloom';
+import { CUBE_GLSL, throughCube, type ColourCube } from './colour-cube';
+import { filmicCurve, GRADING_GLSL, GREY, PLAIN_GRADING, tabulatedTone, vignetteFactor, type Grading } from './grading';
 import { balanceMatrix, type WhiteBalance } from './white-balance';
 
 /**
  * From luminance to the screen: exposure as photographers count it, white balance, a curve that holds highlights, and sRGB.
- * The same numbers stand in the working picture's shader (`TONE_GLSL`) and here, for the kernel's picture and the print.
+ * The same numbers stand in the working picture's shader (`DEVELOPING_GLSL`) and here, for the kernel's picture and the print.
  */
 
 /** How a picture is developed. */
 export interface Development {
   ev100: number;
   white: WhiteBalance;
+  /** Without: nothing but the curve. */
+  grading?: Grading | undefined;
+  /** The table of the look that the grading names. */
+  cube?: ColourCube | undefined;
 }
 
 /** A meter's constant K for reflected light, cd s/m2 (ISO 2720), and what it reads at EV 0 and ISO 100, cd/m2. */
 const METER = 12.5;
 const METERED = METER / 100;
-/** Middle grey, which is coded 118 of 255. */
-const GREY = 0.18;
 
 /** What luminance in cd/m2 is multiplied with: what a meter reads becomes middle grey (standard output sensitivity, ISO 12232). */
 export function exposureScale(ev100: number): number {
@@ -25,6 +30,11 @@ export function exposureScale(ev100: number): number {
 /** EV100 of a camera setting: log2(N^2 / t), corrected for ISO. */
 export function evOfCamera(fNumber: number, seconds: number, iso = 100): number {
   return Math.log2((fNumber * fNumber) / seconds) - Math.log2(iso / 100);
+}
+
+/** Seconds that a camera's shutter is open for an EV100. */
+export function shutterOf(ev100: number, fNumber: number, iso = 100): number {
+  return ((fNumber * fNumber) / 2 ** ev100) * (100 / iso);
 }
 
 /** EV100 that a reflected-light meter (K = 12.5) reads from a mean luminance in cd/m2. */
@@ -60,7 +70,7 @@ export function toneCurve(rgb: [number, number, number]): void {
   for (let c = 0; c < 3; c++) rgb[c] = rgb[c]! * (held / peak) * (1 - fade) + held * fade;
 }
 
-export const TONE_GLSL = /* glsl */ `
+const CURVE_GLSL = /* glsl */ `
 vec3 toneCurve(vec3 rgb) {
   float peak = max(rgb.r, max(rgb.g, rgb.b));
   if (peak <= ${KNEE.toFixed(3)}) return rgb;
@@ -71,6 +81,23 @@ vec3 toneCurve(vec3 rgb) {
 }
 vec3 encodeSrgb(vec3 x) {
   return mix(12.92 * x, 1.055 * pow(max(x, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, x));
+}
+`;
+
+/** `developed(at)`: the coded colour at a place of a picture whose light is exposed already. */
+export const DEVELOPING_GLSL = /* glsl */ `
+uniform sampler2D picture;
+uniform vec2 size;
+uniform mat3 balance;
+uniform float bloom;
+${CURVE_GLSL}${GRADING_GLSL}${CUBE_GLSL}${BLOOM_GLSL}
+vec3 developed(vec2 at) {
+  vec3 light = texture2D(picture, at).rgb;
+  if (bloom > 0.0) light = mix(light, veil(picture, at, size), bloom);
+  vec2 off = (at - 0.5) * size;
+  vec3 rgb = graded(max(balance * light, vec3(0.0)), dot(off, off) * 4.0 / dot(size, size));
+  rgb = encodeSrgb(filmic ? filmicCurve(rgb) : toneCurve(rgb));
+  return lookStrength > 0.0 ? mix(rgb, throughCube(rgb), lookStrength) : rgb;
 }
 `;
 
@@ -85,29 +112,97 @@ export function developingMatrix({ ev100, white }: Development): number[] {
  * A fixed pattern of under half a step hides banding in skies and is the same in every run.
  */
 export function develop(radiance: Float32Array, width: number, development: Development, out: Uint8ClampedArray | Uint8Array): void {
-  const m = developingMatrix(development);
-  const rgb: [number, number, number] = [0, 0, 0];
-  const table = srgbTable();
-  for (let y = 0, i = 0; i < radiance.length; y++)
-    for (let x = 0; x < width; x++, i += 4) {
-      const [r, g, b] = [radiance[i]!, radiance[i + 1]!, radiance[i + 2]!];
-      for (let c = 0; c < 3; c++) rgb[c] = Math.max(0, m[3 * c]! * r + m[3 * c + 1]! * g + m[3 * c + 2]! * b);
-      toneCurve(rgb);
-      // Truncated after a half is added, which is rounding for what is not negative, and quicker.
-      const dither = (((x * 171 + y * 231) % 256) / 256 - 0.5) * 0.9 + 0.5;
-      for (let c = 0; c < 3; c++) {
-        const coded = table[Math.min(TABLE, rgb[c]! * TABLE + 0.5) | 0]! + dither;
-        out[i + c] = coded > 255 ? 255 : coded < 0 ? 0 : coded | 0;
-      }
-      out[i + 3] = radiance[i + 3]! > 0 ? 255 : 0;
+  const { grading = PLAIN_GRADING } = development;
+  let light = radiance;
+  if (grading.bloom > 0) withBloom(radiance, width, grading.bloom, (light = new Float32Array(radiance.length)));
+  const code = coder(development, width, radiance.length / 4 / width);
+  const coded = new Float32Array((radiance.length / 4) * 3);
+  for (let i = 0, p = 0; i < light.length; i += 4, p += 3) code(light, i, p, coded);
+  const shown = grading.sharpening > 0 ? sharpened(coded, width, grading.sharpening) : coded;
+  for (let i = 0, p = 0; i < out.length; i += 4, p += 3) {
+    const [x, y] = [(i / 4) % width, Math.floor(i / 4 / width)];
+    // Truncated after a half is added, which is rounding for what is not negative, and quicker.
+    const dither = (((x * 171 + y * 231) % 256) / 256 - 0.5) * 0.9 + 0.5;
+    for (let c = 0; c < 3; c++) {
+      const step = shown[p + c]! * 255 + dither;
+      out[i + c] = step > 255 ? 255 : step < 0 ? 0 : step | 0;
     }
+    out[i + 3] = radiance[i + 3]! > 0 ? 255 : 0;
+  }
 }
+
+/** Codes the radiance of one pixel, 0 to 1 in sRGB. */
+function coder({ cube, grading = PLAIN_GRADING, ...exposed }: Development, width: number, height: number) {
+  const m = developingMatrix(exposed);
+  const rgb: [number, number, number] = [0, 0, 0];
+  const looked = [0, 0, 0];
+  const table = srgbTable();
+  const tone = tabulatedTone(grading);
+  const { vignette, saturation, curve } = grading;
+  const strength = cube ? (grading.look?.strength ?? 0) : 0;
+  const reach = (width * width + height * height) / 4;
+  return (light: Float32Array, i: number, p: number, out: Float32Array): void => {
+    const [r, g, b] = [light[i]!, light[i + 1]!, light[i + 2]!];
+    for (let c = 0; c < 3; c++) rgb[c] = Math.max(0, m[3 * c]! * r + m[3 * c + 1]! * g + m[3 * c + 2]! * b);
+    if (vignette > 0) {
+      const pixel = i / 4;
+      const [x, y] = [(pixel % width) + 0.5 - width / 2, Math.floor(pixel / width) + 0.5 - height / 2];
+      const left = vignetteFactor((x * x + y * y) / reach, vignette);
+      for (let c = 0; c < 3; c++) rgb[c]! *= left;
+    }
+    if (tone ?? saturation !== 0) {
+      const y = 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2];
+      const factor = tone ? tone(y) : 1;
+      for (let c = 0; c < 3; c++) rgb[c] = Math.max(0, (y + (rgb[c]! - y) * (1 + saturation)) * factor);
+    }
+    if (curve === 'filmic') for (let c = 0; c < 3; c++) rgb[c] = filmicCurve(rgb[c]!);
+    else toneCurve(rgb);
+    for (let c = 0; c < 3; c++) rgb[c] = table[Math.min(TABLE, rgb[c]! * TABLE + 0.5) | 0]!;
+    if (strength > 0) {
+      throughCube(cube!, rgb, looked);
+      for (let c = 0; c < 3; c++) rgb[c] = rgb[c]! + (looked[c]! - rgb[c]!) * strength;
+    }
+    for (let c = 0; c < 3; c++) out[p + c] = rgb[c]!;
+  };
+}
+
+/** What of the difference to its four neighbours a pixel's luma is given more of, at full sharpening. */
+const MOST_SHARPENED = 1.5;
+
+/** Coded RGB with finer contrast of luma; hues stay. */
+function sharpened(coded: Float32Array, width: number, sharpening: number): Float32Array {
+  const height = coded.length / 3 / width;
+  const out = new Float32Array(coded.length);
+  const luma = (x: number, y: number) => {
+    const p = (Math.min(height - 1, Math.max(0, y)) * width + Math.min(width - 1, Math.max(0, x))) * 3;
+    return 0.2126 * coded[p]! + 0.7152 * coded[p + 1]! + 0.0722 * coded[p + 2]!;
+  };
+  for (let y = 0, p = 0; y < height; y++)
+    for (let x = 0; x < width; x++, p += 3) {
+      const about = (luma(x - 1, y) + luma(x + 1, y) + luma(x, y - 1) + luma(x, y + 1)) / 4;
+      const more = MOST_SHARPENED * sharpening * (luma(x, y) - about);
+      for (let c = 0; c < 3; c++) out[p + c] = coded[p + c]! + more;
+    }
+  return out;
+}
+
+/** Of a developed picture: luma of each pixel against its neighbours, as `sharpened`. */
+export const SHARPENING_GLSL = /* glsl */ `
+uniform float sharpening;
+vec3 sharpened(sampler2D coded, vec2 at, vec2 texel) {
+  const vec3 luma = vec3(0.2126, 0.7152, 0.0722);
+  vec3 here = texture2D(coded, at).rgb;
+  float about = dot(luma, texture2D(coded, at + vec2(texel.x, 0.0)).rgb + texture2D(coded, at - vec2(texel.x, 0.0)).rgb
+    + texture2D(coded, at + vec2(0.0, texel.y)).rgb + texture2D(coded, at - vec2(0.0, texel.y)).rgb) / 4.0;
+  return here + ${MOST_SHARPENED.toFixed(2)} * sharpening * (dot(luma, here) - about);
+}
+`;
 
 const TABLE = 16384;
 let cached: Float32Array | undefined;
 
 function srgbTable(): Float32Array {
-  cached ??= Float32Array.from({ length: TABLE + 1 }, (_, i) => encodeSrgb(i / TABLE) * 255);
+  cached ??= Float32Array.from({ length: TABLE + 1 }, (_, i) => encodeSrgb(i / TABLE));
   return cached;
 }
 

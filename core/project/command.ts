@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { CONDITION_COMMANDS } from './commands/conditions';
 import { before, type CommandEffect, type CommandRefusal } from './commands/define';
 import { FINISH_COMMANDS } from './commands/finishes';
 import { LIGHT_COMMANDS } from './commands/light';
@@ -15,6 +16,7 @@ const KINDS = [
   ...FINISH_COMMANDS,
   ...LIGHT_COMMANDS,
   ...LIGHTING_COMMANDS,
+  ...CONDITION_COMMANDS,
   ...SETTING_COMMANDS,
   ...VIEW_COMMANDS,
 ] as const;

@@ -1,3 +1,5 @@
+import type { Metering } from '../image/exposure';
+import type { Grading } from '../image/grading';
 import type { WhiteSetting } from '../image/white-balance';
 import type { KeptWalk } from '../camera/walk';
 import { completeFinish, type Finish } from '../finish/finish';
@@ -7,6 +9,7 @@ import { recogniseName } from '../finish/recognise';
 import type { Camera, Site, SourceMaterial } from '../model/schema';
 import { ruleFor, type Rule } from '../finish/rules';
 import type { PlacedLamp } from '../lamp/placed-lamp';
+import type { Condition } from './conditions';
 import type { LampDecision, LightingKey, Switching } from './lighting';
 import type { Placement } from './placement';
 import type { Visibility } from './visibility-decisions';
@@ -19,12 +22,16 @@ export type GroundChoice = 'auto' | 'always' | 'never';
  * sending and storing are one mechanism for all of them.
  */
 export interface EntryTypes {
-  sun: { date: string; minutes: number };
+  /** `byHand`: where the sun is, whatever date and hour say. */
+  sun: { date: string; minutes: number; byHand?: { altitudeDeg: number; azimuthDeg: number } };
   site: Site & { chosen: true };
   /** A general sky of the CIE by its number; absent: the computed clear one. `lux`: its level illuminance, set by hand. */
   sky: { type: number; lux?: number };
-  /** Without a white the picture finds its own. */
-  exposure: { mode: 'auto' | 'fixed'; ev100: number; white?: WhiteSetting | undefined };
+  exposure: Exposure;
+  grading: Grading;
+  /** A table of colours that was brought in, as text in the .cube format. */
+  [look: `look/${string}`]: { name: string; text: string };
+  [condition: `condition/${string}`]: Condition;
   [lamp: `lamp/${string}`]: LampDecision;
   [type: `lamp-type/${string}`]: Switching;
   [circuit: `circuit/${string}`]: Switching;
@@ -65,6 +72,17 @@ export interface EntryTypes {
   [walk: `walk/${string}`]: KeptWalk;
 }
 
+export interface Exposure {
+  mode: 'auto' | 'fixed';
+  ev100: number;
+  /** Without a white the picture finds its own. */
+  white?: WhiteSetting | undefined;
+  /** What an automatic exposure is taken from; without: all of the picture. */
+  metering?: Metering | undefined;
+  /** Of the camera that a fixed exposure is told by; its shutter follows. */
+  camera?: { fNumber: number; iso: number } | undefined;
+}
+
 export type EntryKey = Extract<keyof EntryTypes, string>;
 export type Entries = ReadonlyMap<string, unknown>;
 
@@ -76,7 +94,7 @@ export interface EntryChange {
 }
 
 export const DEFAULT_SUN: EntryTypes['sun'] = { date: '2026-10-16', minutes: 14 * 60 + 40 };
-export const DEFAULT_EXPOSURE: EntryTypes['exposure'] = { mode: 'auto', ev100: 14 };
+export const DEFAULT_EXPOSURE: Exposure = { mode: 'auto', ev100: 14 };
 export const DEFAULT_FOLLOW: EntryTypes['follow'] = { camera: false, time: false };
 
 /** The entry of a key. The store only ever holds values that a command's schema has checked. */

@@ -5,10 +5,12 @@ import type { Development } from '../image/tone';
 import type { MovingPicture } from './moving-picture';
 import { automaticWhite } from './white';
 
+type Reading = Pick<Development, 'ev100' | 'white'>;
+
 /** Exposure and white along a walk, at even moments from its start to its end. */
 export interface Exposures {
   seconds: number;
-  readings: readonly Development[];
+  readings: readonly Reading[];
 }
 
 /** A small picture tells how light it is; its longer side, pixels. */
@@ -16,15 +18,15 @@ const METER_WIDTH = 320;
 const MOST_READINGS = 24;
 
 /** Exposure and white at a moment, straight between the readings. */
-export function developmentAt({ seconds, readings }: Exposures, at: number): Development {
+export function developmentAt({ seconds, readings }: Exposures, at: number): Reading {
   const x = Math.min(1, Math.max(0, at / seconds)) * (readings.length - 1);
   const i = Math.max(0, Math.min(readings.length - 2, Math.floor(x)));
   return mixed([readings[i]!, 1 + i - x], [readings[Math.min(i + 1, readings.length - 1)]!, x - i]);
 }
 
 /** Developments by weights that add up to 1. */
-function mixed(...parts: readonly (readonly [Development, number])[]): Development {
-  const sum = (value: (d: Development) => number) => parts.reduce((total, [d, weight]) => total + value(d) * weight, 0);
+function mixed(...parts: readonly (readonly [Reading, number])[]): Reading {
+  const sum = (value: (d: Reading) => number) => parts.reduce((total, [d, weight]) => total + value(d) * weight, 0);
   return { ev100: sum((d) => d.ev100), white: { x: sum((d) => d.white.x), y: sum((d) => d.white.y), degree: sum((d) => d.white.degree) } };
 }
 
@@ -37,7 +39,7 @@ export async function meterWalk(moving: MovingPicture, walk: Walk, aspect: numbe
   const way = new WalkWay(walk);
   const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(walk.seconds)));
   const width = Math.round(METER_WIDTH * Math.min(1, aspect));
-  const read: Development[] = [];
+  const read: Reading[] = [];
   for (let i = 0; i <= last; i++) {
     // Each reading stands for itself, so that it is the same whichever came before.
     moving.forget();

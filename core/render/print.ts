@@ -2,6 +2,7 @@ import * as v from 'valibot';
 import { frameCount, walkSchema, WalkWay } from '../camera/walk';
 import { SCREEN_WHITE } from '../image/white-balance';
 import { cameraSchema, type Camera } from '../model/schema';
+import type { ChosenGrading } from '../scene/grading-of';
 import type { Scene } from '../scene/scene';
 import type { SkyInput } from '../sky/sky-map';
 
@@ -75,6 +76,7 @@ export interface PrintSpec {
   order: PrintOrder;
   scene: Scene;
   sky: SkyInput;
+  grading: ChosenGrading;
   /** What the file's metadata will tell. */
   metadata: Record<string, string>;
 }

@@ -1,6 +1,7 @@
 import type { Model } from '../model/model';
 import type { Site } from '../model/schema';
 import { DEFAULT_FOLLOW, DEFAULT_SUN, entry, type Entries, type EntryTypes } from '../project/project';
+import { refractionDeg } from '../sky/atmosphere';
 import { instantOf, timeZoneAt } from '../sky/local-time';
 import type { SkyInput } from '../sky/sky-map';
 import { sunPosition, type SkyPosition } from '../sky/sun';
@@ -46,9 +47,16 @@ export function momentOf(models: readonly Model[], entries: Entries): Moment {
     followed: authorTime !== undefined,
     zone,
     instant,
-    position: sunPosition(instant, site),
+    position: sun.byHand ? positionByHand(sun.byHand) : sunPosition(instant, site),
     sky: entry(entries, 'sky'),
   };
+}
+
+/** What stands there, seen without the air that lifts it; the few minutes of arc are taken off as often as they change anything. */
+function positionByHand({ altitudeDeg, azimuthDeg }: { altitudeDeg: number; azimuthDeg: number }): SkyPosition {
+  let trueAltitudeDeg = altitudeDeg;
+  for (let i = 0; i < 4; i++) trueAltitudeDeg = altitudeDeg - refractionDeg(trueAltitudeDeg);
+  return { altitudeDeg, azimuthDeg, trueAltitudeDeg };
 }
 
 export function skyInputOf({ site, position, sky }: Moment): SkyInput {

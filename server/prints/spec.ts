@@ -2,6 +2,7 @@ import { clock } from '../../core/project/clock';
 import { placedSources } from '../../core/project/placed-sources';
 import { type PrintOrder, type PrintSpec, PRINT_QUALITIES } from '../../core/render/print';
 import { momentOf, skyInputOf } from '../../core/scene/moment';
+import { gradingOf } from '../../core/scene/grading-of';
 import { compileScene } from '../../core/scene/compile';
 import type { ProjectStore } from '../project-store';
 import type { SourceStore } from '../source-store';
@@ -18,6 +19,7 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
     order,
     scene: compileScene(placed, project.entries),
     sky: skyInputOf(moment),
+    grading: gradingOf(project.entries),
     metadata: {
       View: order.name,
       FocalLengthMm: String(order.camera.focalMm),

@@ -14,6 +14,7 @@ import { setLivingScene } from '../../core/living/with-blades';
 import { developmentAt, meterWalk, type Exposures } from '../../core/render/meter';
 import { MovingPicture } from '../../core/render/moving-picture';
 import { frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
+import { gradingWithCube } from '../../core/scene/grading-of';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { skyOf } from '../../core/sky/sky';
 import { BlobStore } from '../blobs';
@@ -168,7 +169,7 @@ async function writePicture(denoiser: Denoiser, development: Development, file: 
   const { width, height, denoise } = order;
   const radiance = (await (denoise ? denoiser.denoised('full') : denoiser.plain()))!;
   const rgba = new Uint8Array(width * height * 4);
-  develop(radiance, width, development, rgba);
+  develop(radiance, width, { ...development, ...gradingWithCube(spec.grading) }, rgba);
   const picture = sharp(rgba, { raw: { width, height, channels: 4 } }).removeAlpha();
   await mkdir(path.dirname(file), { recursive: true });
   await picture.png({ compressionLevel: 6 }).withXmp(xmp(spec.metadata)).toFile(`${output}.part`);

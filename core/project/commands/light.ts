@@ -1,10 +1,13 @@
 import * as v from 'valibot';
+import { parseCube } from '../../image/colour-cube';
+import type { Metering } from '../../image/exposure';
+import { gradingSchema, PLAIN_GRADING } from '../../image/grading';
 import { LEAST_KELVIN, MOST_KELVIN, MOST_TINT } from '../../image/white-balance';
 import { siteSchema } from '../../model/schema';
 import { GENERAL_SKIES } from '../../sky/general-sky';
 import { clock } from '../clock';
-import { entry, type EntryTypes } from '../project';
-import { command } from './define';
+import { DEFAULT_SUN, entry, type Exposure } from '../project';
+import { command, id, name } from './define';
 
 const date = v.pipe(v.string(), v.isoDate());
 const minutes = v.pipe(v.number(), v.minValue(0), v.maxValue(1440));
@@ -14,19 +17,52 @@ const whiteSchema = v.strictObject({
   tint: v.pipe(v.number(), v.minValue(-MOST_TINT), v.maxValue(MOST_TINT)),
 });
 
+const share = v.pipe(v.number(), v.minValue(0), v.maxValue(1));
+const meteringSchema = v.union([v.picklist(['all', 'middle', 'highlights']), v.strictObject({ x: share, y: share })]);
+const lensSchema = v.strictObject({
+  fNumber: v.pipe(v.number(), v.minValue(0.7), v.maxValue(64)),
+  iso: v.pipe(v.number(), v.minValue(6), v.maxValue(409_600)),
+});
+const meteringWords = (metering: Metering | undefined): string =>
+  typeof metering === 'object' ? 'a spot' : { all: 'all', middle: 'the middle', highlights: 'the highlights' }[metering ?? 'all'];
+
 /** What an exposure changes of the one before. */
-function exposureWords({ mode, ev100, white }: EntryTypes['exposure'], earlier: EntryTypes['exposure'] | undefined): string {
+function exposureWords({ mode, ev100, white, metering }: Exposure, earlier: Exposure | undefined): string {
+  if (mode === 'auto' && earlier?.mode === 'auto' && JSON.stringify(metering) !== JSON.stringify(earlier.metering))
+    return `Exposure metered over ${meteringWords(metering)}`;
   if (JSON.stringify(white) !== JSON.stringify(earlier?.white))
     return white ? `White ${white.kelvin.toFixed(0)} K, tint ${white.tint.toFixed(0)}` : 'White automatic';
   return mode === 'auto' ? 'Exposure automatic' : `Exposure EV ${ev100.toFixed(1)}`;
 }
 
-/** Site, sun and exposure. */
+/** A cube of 33 entries an edge, written out. */
+const MOST_LOOK_LENGTH = 1_200_000;
+
+/** Site, sun, exposure and development. */
 export const LIGHT_COMMANDS = [
   command('set-sun', { date, minutes }, ({ date: day, minutes: time }, { put }) => {
     const whole = Math.min(1439, Math.round(time));
     return { label: `Sun at ${day} ${clock(whole)}`, changes: [put('sun', { date: day, minutes: whole })] };
   }),
+  /** Null: by date and hour again. */
+  command(
+    'set-sun-by-hand',
+    {
+      place: v.nullable(
+        v.strictObject({
+          altitudeDeg: v.pipe(v.number(), v.minValue(-90), v.maxValue(90)),
+          azimuthDeg: v.pipe(v.number(), v.minValue(0), v.maxValue(360)),
+        }),
+      ),
+    },
+    ({ place }, { entries, put }) => {
+      const { date: day, minutes: time } = entry(entries, 'sun') ?? DEFAULT_SUN;
+      return {
+        label: place ? `Sun by hand, ${place.altitudeDeg.toFixed(1)}° high` : 'Sun by date and hour',
+        changes: [put('sun', { date: day, minutes: time, ...(place && { byHand: place }) })],
+      };
+    },
+  ),
   /** Null: the computed clear one. */
   command(
     'choose-sky',
@@ -54,10 +90,37 @@ export const LIGHT_COMMANDS = [
       ev100: v.pipe(v.number(), v.minValue(-10), v.maxValue(24)),
       /** Without one the picture finds its own. */
       white: v.optional(whiteSchema),
+      metering: v.optional(meteringSchema),
+      camera: v.optional(lensSchema),
     },
-    (exposure, { entries, put }) => ({
-      label: exposureWords(exposure, entry(entries, 'exposure')),
-      changes: [put('exposure', { mode: exposure.mode, ev100: exposure.ev100, ...(exposure.white && { white: exposure.white }) })],
-    }),
+    ({ mode, ev100, white, metering, camera }, { entries, put }) => {
+      const exposure: Exposure = {
+        mode,
+        ev100,
+        ...(white && { white }),
+        ...(metering && metering !== 'all' && { metering }),
+        ...(camera && { camera }),
+      };
+      return { label: exposureWords(exposure, entry(entries, 'exposure')), changes: [put('exposure', exposure)] };
+    },
+  ),
+  command('develop', { grading: gradingSchema, name }, ({ grading, name: what }, { entries, put }) => {
+    if (grading.look && !entry(entries, `look/${grading.look.id}`)) return { refused: 'This look is no longer in the project.' };
+    const isPlain = JSON.stringify({ ...PLAIN_GRADING, ...grading }) === JSON.stringify(PLAIN_GRADING);
+    return { label: `Development: ${what}`, changes: [put('grading', isPlain ? undefined : grading)] };
+  }),
+  /** A table of colours, which the picture wears from now on. */
+  command(
+    'bring-look',
+    { id, name, text: v.pipe(v.string(), v.maxLength(MOST_LOOK_LENGTH)) },
+    ({ id: look, name: called, text }, { entries, put }) => {
+      const cube = parseCube(text);
+      if (typeof cube === 'string') return { refused: `${called}: ${cube}` };
+      const grading = entry(entries, 'grading') ?? PLAIN_GRADING;
+      return {
+        label: `Look ${called}`,
+        changes: [put(`look/${look}`, { name: called, text }), put('grading', { ...grading, look: { id: look, strength: 1 } })],
+      };
+    },
   ),
 ] as const;

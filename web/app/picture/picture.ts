@@ -8,6 +8,7 @@ import { FirstLook } from './first-look';
 import type { Model } from '../../../core/model/model';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneInstance } from '../../../core/scene/scene';
+import { histogramOf } from '../../../core/image/histogram';
 import type { Development } from '../../../core/image/tone';
 import { whiteOf } from '../../../core/image/white-balance';
 import { Areas } from '../state/areas';
@@ -176,7 +177,13 @@ export class Picture implements AfterViewInit {
         ev100: exposure.mode === 'fixed' ? exposure.ev100 : this.state.ev100$.value,
         white: exposure.white ? whiteOf(exposure.white) : this.state.white$.value,
       });
-      this.changed();
+    });
+    this.sceneState.grading$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((grading) => {
+      this.refiner!.send({ type: 'grading', grading });
+      this.stage?.setGrading(grading);
+      this.whoDraws?.changed();
+      // What is refined is developed anew by who refined it.
+      if (!this.refinedShown()) this.askDraw();
     });
     combineLatest([this.sceneState.follow$, this.sceneState.sources$])
       .pipe(
@@ -290,6 +297,7 @@ export class Picture implements AfterViewInit {
     if (this.needsStage) return;
     const canvas = this.refined().nativeElement;
     if (canvas.width !== picture.width || canvas.height !== picture.height) [canvas.width, canvas.height] = [picture.width, picture.height];
+    this.state.histogram$.next(histogramOf(picture.rgba));
     this.refinedContext!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
     this.refinedShown.set(true);
     canvas.dataset['samples'] = String(picture.samples);

@@ -5,7 +5,8 @@ import type { Exposures } from '../../../core/render/meter';
 import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import type { Development } from '../../../core/image/tone';
 import type { WhiteSetting } from '../../../core/image/white-balance';
-import type { EntryTypes } from '../../../core/project/project';
+import type { Exposure } from '../../../core/project/project';
+import type { ChosenGrading } from '../../../core/scene/grading-of';
 import type { SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
 import type { SceneChange } from './scene-changes';
@@ -20,7 +21,8 @@ export type ToRefiner =
   | { type: 'need-maps'; name: string }
   | { type: 'scene'; change: SceneChange }
   | { type: 'sky'; input: SkyInput }
-  | { type: 'exposure'; exposure: EntryTypes['exposure'] }
+  | { type: 'exposure'; exposure: Exposure }
+  | { type: 'grading'; grading: ChosenGrading }
   /** Render this view; with `undefined` stop and wait. */
   | { type: 'view'; view: RefineView | undefined }
   /** One picture of this view at once, while something moves; it takes the place of one that waits. `toMeter`: only how it is to be developed. */

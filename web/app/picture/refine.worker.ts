@@ -8,10 +8,11 @@ import { composePictures, picturesOf } from '../../../core/scene/material-pictur
 import { MAP_KINDS, type MapSet, type TextureImage } from '../../../core/finish/maps/texture-image';
 import { Denoiser, type WeightFiles } from '../../../core/denoise/denoiser';
 import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
-import { automaticEv } from '../../../core/image/exposure';
+import { meteredEv } from '../../../core/image/exposure';
 import { meterWalk } from '../../../core/render/meter';
 import { develop, type Development } from '../../../core/image/tone';
-import { chromaticity, SCREEN_WHITE, settingOf, whiteOf } from '../../../core/image/white-balance';
+import { PLAIN_GRADING } from '../../../core/image/grading';
+import { chromaticity, settingOf, whiteOf, type WhiteBalance } from '../../../core/image/white-balance';
 import { KernelPool, type Thread } from '../../../core/kernel/pool';
 import { SceneMemory } from '../../../core/kernel/scene-memory';
 import type { RenderedInstance, RenderedScene } from '../../../core/scene/rendered-scene';
@@ -20,7 +21,8 @@ import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
 import { MovingPicture, type FrameSize } from '../../../core/render/moving-picture';
 import { renderProgressively, type Progress } from '../../../core/render/progressive';
 import { automaticWhite } from '../../../core/render/white';
-import type { EntryTypes } from '../../../core/project/project';
+import type { Exposure } from '../../../core/project/project';
+import { gradingWithCube } from '../../../core/scene/grading-of';
 import { skyOf } from '../../../core/sky/sky';
 import type { SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
@@ -52,10 +54,10 @@ let sky: SkyInput | undefined;
 let skyStale = true;
 /** The sky in the kernel's memory was made quickly, for a moving picture. */
 let skyIsCoarse = false;
-let exposure: EntryTypes['exposure'] = { mode: 'auto', ev100: 12 };
-/** As the last picture asked for. */
-let found: Development = { ev100: 12, white: SCREEN_WHITE };
-let shown: { width: number; height: number; radiance: Float32Array } | undefined;
+let exposure: Exposure = { mode: 'auto', ev100: 12 };
+let grading: ReturnType<typeof gradingWithCube> = { grading: PLAIN_GRADING };
+/** The last picture, the white that it asks for by itself, and whether anything but its development has changed since. */
+let shown: { asked: RefineView; picture: Progress; moving: boolean; white: WhiteBalance } | undefined;
 let view: RefineView | undefined;
 let rendering = false;
 let holding: ReturnType<typeof setTimeout> | undefined;
@@ -101,7 +103,12 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       break;
     case 'exposure':
       exposure = data.exposure;
-      break;
+      if (!restart && !toMove) developAgain();
+      return;
+    case 'grading':
+      grading = gradingWithCube(data.grading);
+      if (!restart && !toMove) developAgain();
+      return;
     case 'view':
       view = data.view;
       if (view) release();
@@ -247,7 +254,7 @@ const METERED_WIDTH = 96;
 
 async function meterView(asked: RefineView): Promise<void> {
   const picture = await movingPicture(asked, { width: METERED_WIDTH });
-  if (picture) post({ type: 'development', development: developmentFor(picture.radiance, memory!.filmData()) });
+  if (picture) post({ type: 'development', development: developmentFor(picture, automaticWhite(picture.radiance, memory!.filmData())) });
 }
 
 /** One moving picture; false: cancelled. */
@@ -283,19 +290,27 @@ async function renderView(asked: RefineView): Promise<void> {
   });
 }
 
-function show(asked: RefineView, { samples, width, height, radiance }: Progress, moving = false): void {
-  const development = developmentFor(radiance, memory!.filmData());
-  shown = { width, height, radiance: Float32Array.from(radiance) };
+function show(asked: RefineView, picture: Progress, moving = false): void {
+  const white = automaticWhite(picture.radiance, memory!.filmData());
+  shown = { asked, picture: { ...picture, radiance: Float32Array.from(picture.radiance) }, moving, white };
+  developAgain();
+}
+
+/** The last picture as it is to be developed now; nothing is rendered for it. */
+function developAgain(): void {
+  if (!shown) return;
+  const { asked, moving } = shown;
+  const { samples, width, height, radiance } = shown.picture;
+  const development = developmentFor(shown.picture, shown.white);
   const rgba = new Uint8ClampedArray(width * height * 4);
-  develop(radiance, width, development, rgba);
+  develop(radiance, width, { ...development, ...grading }, rgba);
   post({ type: 'picture', view: asked.number, samples, target: asked.samples, moving, development, width, height, rgba }, [rgba.buffer]);
 }
 
-/** How a picture is developed: as is set, else as it asks for itself. */
-function developmentFor(radiance: Float32Array, film: Float32Array): Development {
-  const { mode, ev100, white } = exposure;
-  found = { ev100: mode === 'fixed' ? ev100 : automaticEv(radiance), white: white ? whiteOf(white) : automaticWhite(radiance, film) };
-  return found;
+/** How a picture is exposed: as is set, else as it asks for itself. */
+function developmentFor({ radiance, width }: Progress, ownWhite: WhiteBalance): Development {
+  const { mode, ev100, white, metering = 'all' } = exposure;
+  return { ev100: mode === 'fixed' ? ev100 : meteredEv(radiance, width, metering), white: white ? whiteOf(white) : ownWhite };
 }
 
 /** Half the side of the square about a place whose mean colour is asked for, as a share of the picture's width. */
@@ -303,7 +318,7 @@ const GREY_REACH = 0.004;
 
 function tellWhite(x: number, y: number): void {
   if (!shown) return;
-  const { width, height, radiance } = shown;
+  const { width, height, radiance } = shown.picture;
   const reach = Math.max(1, Math.round(width * GREY_REACH));
   const [cx, cy] = [Math.floor(x * width), Math.floor(y * height)];
   const sum: [number, number, number] = [0, 0, 0];

@@ -7,6 +7,7 @@ import { exposureScale } from '../../../core/image/tone';
 import type { WhiteBalance } from '../../../core/image/white-balance';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneStep } from '../../../core/scene/compile';
+import { gradingWithCube, type ChosenGrading } from '../../../core/scene/grading-of';
 import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
 import { BladesOnStage, type TuftGroup } from './blades-on-stage';
@@ -155,6 +156,11 @@ export class Stage {
 
   setWhite(white: WhiteBalance): void {
     this.toneMapping.setWhite(white);
+  }
+
+  setGrading(chosen: ChosenGrading): void {
+    const { grading, cube } = gradingWithCube(chosen);
+    this.toneMapping.setGrading(grading, cube);
   }
 
   /** Seconds; water and the like are drawn as they are then. */

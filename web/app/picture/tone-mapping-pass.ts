@@ -1,5 +1,8 @@
 import * as THREE from 'three';
-import { TONE_GLSL } from '../../../core/image/tone';
+import { MOST_SPREAD } from '../../../core/image/bloom';
+import type { ColourCube } from '../../../core/image/colour-cube';
+import { PLAIN_GRADING, type Grading } from '../../../core/image/grading';
+import { DEVELOPING_GLSL, SHARPENING_GLSL } from '../../../core/image/tone';
 import { balanceMatrix, type WhiteBalance } from '../../../core/image/white-balance';
 import { SKY_GLSL, type SkyLight } from './sky-light';
 
@@ -9,33 +12,54 @@ const EFFORT = {
   software: { movingScale: 0.4, restingScale: 0.7, samples: 0 },
 } as const;
 
+const VERTEX = /* glsl */ `varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }`;
+
 /**
- * Draws the scene to a floating-point target and develops it: sky behind, contact darkening from the depths, white balance
- * and tone curve that the kernel's picture and the print share, sRGB.
+ * Draws the scene to a floating-point target and develops it as the kernel's picture and the print are: sky behind and contact
+ * darkening from the depths, then white balance, bloom, tones, curve, sRGB and look, then sharpening.
  */
 export class ToneMappingPass {
   private target: THREE.WebGLRenderTarget | undefined;
+  /** Scene and sky together, with its blurs as mip levels where there is bloom; and what was coded, where it is sharpened. */
+  private composed: THREE.WebGLRenderTarget | undefined;
+  private coded: THREE.WebGLRenderTarget | undefined;
   private moving = false;
+  private grading: Grading = PLAIN_GRADING;
   private readonly screen = new THREE.Scene();
   private readonly flat = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
-  private readonly material = new THREE.ShaderMaterial({
-    depthTest: false,
-    depthWrite: false,
-    uniforms: {
-      picture: { value: null },
-      depth: { value: null },
-      texels: { value: new THREE.Vector2() },
-      fromClip: { value: new THREE.Matrix4() },
-      toClip: { value: new THREE.Matrix4() },
-      eye: { value: new THREE.Vector3() },
-      reachM: { value: 0.55 },
-      darkening: { value: true },
-      balance: { value: new THREE.Matrix3() },
-    },
-    vertexShader: /* glsl */ `varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }`,
-    fragmentShader: fragment(),
+  private readonly quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2));
+  private readonly composing = fullScreen(COMPOSING, {
+    picture: { value: null },
+    depth: { value: null },
+    texels: { value: new THREE.Vector2() },
+    fromClip: { value: new THREE.Matrix4() },
+    toClip: { value: new THREE.Matrix4() },
+    eye: { value: new THREE.Vector3() },
+    reachM: { value: 0.55 },
+    darkening: { value: true },
   });
-
+  private readonly developing = fullScreen(DEVELOPING, {
+    picture: { value: null },
+    size: { value: new THREE.Vector2() },
+    balance: { value: new THREE.Matrix3() },
+    bloom: { value: 0 },
+    tones: { value: new THREE.Vector3() },
+    saturation: { value: 0 },
+    vignette: { value: 0 },
+    filmic: { value: false },
+    cube: { value: null },
+    curves: { value: null },
+    cubeSize: { value: 0 },
+    curveSize: { value: 0 },
+    cubeLeast: { value: new THREE.Vector3() },
+    cubeMost: { value: new THREE.Vector3(1, 1, 1) },
+    lookStrength: { value: 0 },
+  });
+  private readonly sharpening = fullScreen(SHARPENING, {
+    coded: { value: null },
+    texel: { value: new THREE.Vector2() },
+    sharpening: { value: 0 },
+  });
   private readonly effort: (typeof EFFORT)[keyof typeof EFFORT];
 
   constructor(
@@ -43,14 +67,35 @@ export class ToneMappingPass {
     sky: SkyLight['uniforms'],
     private readonly software: boolean,
   ) {
-    Object.assign(this.material.uniforms, sky);
+    Object.assign(this.composing.uniforms, sky);
     this.effort = EFFORT[software ? 'software' : 'gpu'];
-    this.screen.add(new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.material));
+    this.screen.add(this.quad);
+    this.setGrading(PLAIN_GRADING, undefined);
   }
 
   setWhite(white: WhiteBalance): void {
     const m = balanceMatrix(white) as Parameters<THREE.Matrix3['set']>;
-    (this.material.uniforms['balance']!.value as THREE.Matrix3).set(...m);
+    (this.developing.uniforms['balance']!.value as THREE.Matrix3).set(...m);
+  }
+
+  setGrading(grading: Grading, cube: ColourCube | undefined): void {
+    this.grading = grading;
+    const u = this.developing.uniforms;
+    u['bloom']!.value = grading.bloom * MOST_SPREAD;
+    (u['tones']!.value as THREE.Vector3).set(grading.contrast, grading.highlights, grading.shadows);
+    u['saturation']!.value = grading.saturation;
+    u['vignette']!.value = grading.vignette;
+    u['filmic']!.value = grading.curve === 'filmic';
+    u['lookStrength']!.value = cube ? (grading.look?.strength ?? 0) : 0;
+    this.sharpening.uniforms['sharpening']!.value = grading.sharpening;
+    (u['cube']!.value as THREE.Texture | null)?.dispose();
+    (u['curves']!.value as THREE.Texture | null)?.dispose();
+    u['cube']!.value = cubeTexture(cube?.kind === 'cube' ? cube : undefined);
+    u['curves']!.value = curveTexture(cube?.kind === 'curves' ? cube : undefined);
+    u['cubeSize']!.value = cube?.kind === 'cube' ? cube.size : 2;
+    u['curveSize']!.value = cube?.kind === 'curves' ? cube.size : 0;
+    (u['cubeLeast']!.value as THREE.Vector3).fromArray(cube?.least ?? [0, 0, 0]);
+    (u['cubeMost']!.value as THREE.Vector3).fromArray(cube?.most ?? [1, 1, 1]);
   }
 
   render(scene: THREE.Scene, camera: THREE.PerspectiveCamera, moving: boolean): void {
@@ -61,8 +106,7 @@ export class ToneMappingPass {
     this.renderer.autoClear = false;
     this.renderer.render(scene, camera);
     this.renderer.autoClear = true;
-    this.renderer.setRenderTarget(null);
-    const u = this.material.uniforms;
+    const u = this.composing.uniforms;
     u['picture']!.value = target.texture;
     u['depth']!.value = target.depthTexture;
     (u['texels']!.value as THREE.Vector2).set(target.width, target.height);
@@ -70,7 +114,43 @@ export class ToneMappingPass {
     (u['fromClip']!.value as THREE.Matrix4).copy(u['toClip']!.value as THREE.Matrix4).invert();
     (u['eye']!.value as THREE.Vector3).copy(camera.position);
     u['darkening']!.value = !(moving && this.software);
+    this.composed = sized(this.composed, target.width, target.height, {
+      type: THREE.HalfFloatType,
+      depthBuffer: false,
+      magFilter: THREE.LinearFilter,
+      minFilter: this.grading.bloom > 0 ? THREE.LinearMipmapLinearFilter : THREE.LinearFilter,
+      generateMipmaps: this.grading.bloom > 0,
+    });
+    this.pass(this.composing, this.composed);
+    this.develop(this.composed.texture, target.width, target.height);
+  }
+
+  private develop(picture: THREE.Texture, width: number, height: number): void {
+    const u = this.developing.uniforms;
+    u['picture']!.value = picture;
+    (u['size']!.value as THREE.Vector2).set(width, height);
+    if (this.grading.sharpening === 0) {
+      this.pass(this.developing, null);
+      return;
+    }
+    const whole = this.renderer.getDrawingBufferSize(new THREE.Vector2());
+    this.coded = sized(this.coded, whole.x, whole.y, {
+      type: THREE.HalfFloatType,
+      depthBuffer: false,
+      magFilter: THREE.NearestFilter,
+      minFilter: THREE.NearestFilter,
+    });
+    this.pass(this.developing, this.coded);
+    this.sharpening.uniforms['coded']!.value = this.coded.texture;
+    (this.sharpening.uniforms['texel']!.value as THREE.Vector2).set(1 / whole.x, 1 / whole.y);
+    this.pass(this.sharpening, null);
+  }
+
+  private pass(material: THREE.ShaderMaterial, to: THREE.WebGLRenderTarget | null): void {
+    this.quad.material = material;
+    this.renderer.setRenderTarget(to);
     this.renderer.render(this.screen, this.flat);
+    this.renderer.setRenderTarget(null);
   }
 
   private targetFor(moving: boolean): THREE.WebGLRenderTarget {
@@ -95,7 +175,51 @@ export class ToneMappingPass {
   }
 }
 
-const fragment = (): string => /* glsl */ `
+function fullScreen(fragmentShader: string, uniforms: THREE.ShaderMaterialParameters['uniforms']): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({ depthTest: false, depthWrite: false, uniforms: uniforms!, vertexShader: VERTEX, fragmentShader });
+}
+
+/** The target of that size, as it was or in place of it. */
+function sized(
+  target: THREE.WebGLRenderTarget | undefined,
+  width: number,
+  height: number,
+  options: THREE.RenderTargetOptions,
+): THREE.WebGLRenderTarget {
+  if (target?.width === width && target.height === height && target.texture.generateMipmaps === (options.generateMipmaps ?? false))
+    return target;
+  target?.dispose();
+  return new THREE.WebGLRenderTarget(width, height, options);
+}
+
+/** RGB after RGB with a channel more, as textures have them. */
+function withAlpha(values: Float32Array): Float32Array<ArrayBuffer> {
+  const out = new Float32Array((values.length / 3) * 4);
+  for (let i = 0; i < values.length / 3; i++) out.set(values.subarray(i * 3, i * 3 + 3), i * 4);
+  return out;
+}
+
+function cubeTexture(cube: ColourCube | undefined): THREE.Data3DTexture {
+  const size = cube?.size ?? 2;
+  const texture = new THREE.Data3DTexture(withAlpha(cube?.values ?? new Float32Array(24)), size, size, size);
+  texture.type = THREE.FloatType;
+  texture.needsUpdate = true;
+  return texture;
+}
+
+function curveTexture(curves: ColourCube | undefined): THREE.DataTexture {
+  const texture = new THREE.DataTexture(
+    withAlpha(curves?.values ?? new Float32Array(6)),
+    curves?.size ?? 2,
+    1,
+    THREE.RGBAFormat,
+    THREE.FloatType,
+  );
+  texture.needsUpdate = true;
+  return texture;
+}
+
+const COMPOSING = /* glsl */ `
 uniform sampler2D picture;
 uniform sampler2D depth;
 uniform vec2 texels;
@@ -104,9 +228,7 @@ uniform mat4 toClip;
 uniform vec3 eye;
 uniform float reachM;
 uniform bool darkening;
-uniform mat3 balance;
 varying vec2 at;
-${TONE_GLSL}
 ${SKY_GLSL}
 vec3 placeAt(vec2 p, float d) {
   vec4 w = fromClip * vec4(p * 2.0 - 1.0, d * 2.0 - 1.0, 1.0);
@@ -157,6 +279,23 @@ void main() {
   vec3 colour = seen.rgb;
   if (darkening && d < 1.0) colour *= openness();
   colour += behind * (1.0 - clamp(seen.a, 0.0, 1.0));
-  gl_FragColor = vec4(encodeSrgb(toneCurve(max(balance * colour, vec3(0.0)))), 1.0);
+  gl_FragColor = vec4(colour, 1.0);
+}
+`;
+
+const DEVELOPING = `${DEVELOPING_GLSL}
+varying vec2 at;
+void main() {
+  gl_FragColor = vec4(developed(at), 1.0);
+}
+`;
+
+const SHARPENING = /* glsl */ `
+uniform sampler2D coded;
+uniform vec2 texel;
+varying vec2 at;
+${SHARPENING_GLSL}
+void main() {
+  gl_FragColor = vec4(sharpened(coded, at, texel), 1.0);
 }
 `;

@@ -2,6 +2,7 @@ import { Injectable } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
 import type { Plane } from '../../../core/geometry/mesh';
 import type { FaceEdge } from '../../../core/geometry/face-edge';
+import type { Histogram } from '../../../core/image/histogram';
 import type { Development } from '../../../core/image/tone';
 import { SCREEN_WHITE, type WhiteBalance, type WhiteSetting } from '../../../core/image/white-balance';
 import type { Camera } from '../../../core/model/schema';
@@ -61,6 +62,8 @@ export class PictureState {
   readonly frameShown$ = new Subject<void>();
   readonly status$ = new BehaviorSubject<PictureStatus>({ state: 'waiting', progress: 0, fault: null });
   readonly ev100$ = new BehaviorSubject<number>(13);
+  /** Of the picture that is shown, once there is one. */
+  readonly histogram$ = new BehaviorSubject<Histogram | undefined>(undefined);
   /** The light that the picture holds for white. */
   readonly white$ = new BehaviorSubject<WhiteBalance>(SCREEN_WHITE);
   /** A place in the picture, parts of its width and height, that is to be grey; and the white that makes it so. */

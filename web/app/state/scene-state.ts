@@ -1,8 +1,9 @@
 import { inject, Injectable } from '@angular/core';
 import { auditTime, BehaviorSubject, combineLatest, distinctUntilChanged, map, shareReplay, Subject, tap } from 'rxjs';
 import type { Finish } from '../../../core/finish/finish';
-import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries } from '../../../core/project/project';
+import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries, type EntryTypes } from '../../../core/project/project';
 import { placedSources } from '../../../core/project/placed-sources';
+import { gradingOf } from '../../../core/scene/grading-of';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { differOnlyIn, makeSameScene, SceneCompiler } from '../../../core/scene/compile';
 import { Live } from './live';
@@ -31,6 +32,9 @@ export class SceneState {
   /** Rows of the luminaire schedule while a level is being dragged. */
   readonly lightingPreview$ = new BehaviorSubject<ReadonlyMap<string, unknown> | undefined>(undefined);
 
+  /** Exposure and development while one of their controls is being dragged. */
+  readonly developmentPreview$ = new BehaviorSubject<Partial<Pick<EntryTypes, 'exposure' | 'grading'>> | undefined>(undefined);
+
   /** The picture is shown as it was before this page's last step, for as long as that is asked for. */
   readonly showsBefore$ = new BehaviorSubject(false);
   private readonly decided$ = combineLatest([this.live.entries$, this.live.before$, this.showsBefore$]).pipe(
@@ -39,12 +43,20 @@ export class SceneState {
   );
 
   /** Decisions with what is only tried. */
-  readonly entries$ = combineLatest([this.decided$, this.preview$, this.sunPreview$, this.finishPreview$, this.lightingPreview$]).pipe(
-    map(([entries, preview, sun, finish, lighting]): Entries => {
-      if (!preview && !sun && !finish && !lighting) return entries;
+  readonly entries$ = combineLatest([
+    this.decided$,
+    this.preview$,
+    this.sunPreview$,
+    this.finishPreview$,
+    this.lightingPreview$,
+    this.developmentPreview$,
+  ]).pipe(
+    map(([entries, preview, sun, finish, lighting, development]): Entries => {
+      if (!preview && !sun && !finish && !lighting && !development) return entries;
       const shown = new Map(entries);
       for (const { source, material } of preview?.on ?? []) shown.set(assignmentKey(source, material), { finish: preview!.finish, at: '' });
       for (const [key, value] of lighting ?? []) shown.set(key, value);
+      for (const [key, value] of Object.entries(development ?? {})) shown.set(key, value);
       if (sun) shown.set('sun', sun);
       if (finish) shown.set(`finish/${finish.id}`, finish);
       return shown;
@@ -94,6 +106,11 @@ export class SceneState {
   readonly exposure$ = this.entries$.pipe(
     map((entries) => entry(entries, 'exposure') ?? DEFAULT_EXPOSURE),
     distinctUntilChanged((a, b) => JSON.stringify(a) === JSON.stringify(b)),
+    shareReplay(1),
+  );
+  readonly grading$ = this.entries$.pipe(
+    map(gradingOf),
+    distinctUntilChanged((a, b) => a.look === b.look && JSON.stringify(a.grading) === JSON.stringify(b.grading)),
     shareReplay(1),
   );
   readonly follow$ = this.live.entries$.pipe(
