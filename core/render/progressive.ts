@@ -1,9 +1,9 @@
 import type { Denoiser } from '../denoise/denoiser';
 import type { KernelPool } from '../kernel/pool';
 
-const TILE = 32;
+export const TILE = 32;
 /** Features that every pixel has beside those of its samples: what features the denoiser should be less rough than what it cleans. */
-const MORE_GUIDES = 1;
+export const MORE_GUIDES = 1;
 /** From so many samples on the picture is worth the full weights. */
 const FULL_FROM = 4;
 

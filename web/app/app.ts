@@ -1,13 +1,16 @@
-import { ChangeDetectionStrategy, Component, HostListener, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, HostListener, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { NgbDropdownModule, NgbToast, NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
 import { concat, map, of, skip, switchMap, take, timer } from 'rxjs';
 import { Picture } from './picture/picture';
+import { ConditionSlips } from './sheet/condition-slips';
+import { ContactSheet } from './sheet/contact-sheet';
 import { DayBand } from './sheet/day-band';
 import { Icon } from './sheet/icon';
 import { localClock } from './sheet/local-clock';
 import { TitleBlock } from './sheet/title-block';
 import { ViewTools } from './sheet/view-tools';
+import { Wipe } from './sheet/wipe';
 import { PictureState } from './state/picture-state';
 import { Live } from './state/live';
 import { SceneState } from './state/scene-state';
@@ -29,7 +32,7 @@ const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'o
   selector: 'dp-app',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
-    NgbDropdownModule, NgbToast, NgbTooltipModule, Picture, DayBand, Icon, TitleBlock, ViewTools,
+    NgbDropdownModule, NgbToast, NgbTooltipModule, ConditionSlips, ContactSheet, Picture, DayBand, Icon, TitleBlock, ViewTools, Wipe,
     SourceStation, FinishesStation, LightStation, SettingStation, ViewsStation, DeliveryStation,
   ], // prettier-ignore
   templateUrl: './app.html',
@@ -41,6 +44,8 @@ export class App {
   protected readonly stations = STATIONS;
   protected readonly clock = localClock;
   protected readonly station = signal<Station>(stationOf(location.hash));
+  /** Where light is set, and where pictures are made of it. */
+  protected readonly showsConditions = computed(() => ['Light', 'Views', 'Delivery'].includes(this.station()));
   protected readonly project = toSignal(this.live.project$);
   protected readonly connected = toSignal(this.live.connected$, { initialValue: false });
   protected readonly history = toSignal(this.live.history$, { initialValue: [] });

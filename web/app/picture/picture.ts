@@ -1,5 +1,15 @@
 import { addTo } from '../../../core/grouping';
-import { ChangeDetectionStrategy, Component, DestroyRef, ElementRef, inject, signal, viewChild, type AfterViewInit } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  ChangeDetectorRef,
+  Component,
+  DestroyRef,
+  ElementRef,
+  inject,
+  signal,
+  viewChild,
+  type AfterViewInit,
+} from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { combineLatest, debounceTime, filter, map, skip } from 'rxjs';
 import { cameraFrame } from '../../../core/camera/camera';
@@ -53,6 +63,7 @@ export class Picture implements AfterViewInit {
   private readonly revisions = inject(Revisions);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   private readonly destroyRef = inject(DestroyRef);
+  private readonly changes = inject(ChangeDetectorRef);
   private readonly frame = viewChild.required<ElementRef<HTMLElement>>('frame');
   private readonly working = viewChild.required<ElementRef<HTMLCanvasElement>>('working');
   private readonly refined = viewChild.required<ElementRef<HTMLCanvasElement>>('refined');
@@ -61,6 +72,9 @@ export class Picture implements AfterViewInit {
   protected readonly refinedShown = signal(false);
   protected readonly noGpu = signal(false);
   protected readonly empty = signal(true);
+  /** What was seen before, while the picture passes over to what comes. */
+  protected readonly fading = signal<{ seconds: number; begun: boolean } | undefined>(undefined);
+  private readonly fadingCanvas = viewChild<ElementRef<HTMLCanvasElement>>('fadingCanvas');
   protected readonly pins = signal<readonly (Mark & { x: number; y: number })[]>([]);
 
   private stage: Stage | undefined;
@@ -181,8 +195,7 @@ export class Picture implements AfterViewInit {
     this.sceneState.grading$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((grading) => {
       this.refiner!.send({ type: 'grading', grading });
       this.stage?.setGrading(grading);
-      this.whoDraws?.changed();
-      // What is refined is developed anew by who refined it.
+      // A picture of the kernel's is developed anew by who has made it.
       if (!this.refinedShown()) this.askDraw();
     });
     combineLatest([this.sceneState.follow$, this.sceneState.sources$])
@@ -204,6 +217,17 @@ export class Picture implements AfterViewInit {
     this.state.meter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
       const { width, height } = this.state.size$.value;
       this.refiner!.send({ type: 'meter', walk, aspect: width / height });
+    });
+    this.state.horizonAt$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((place) => {
+      if (this.stage) this.state.horizon$.next(this.stage.horizonFrom(place));
+    });
+    this.state.blend$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((seconds) => {
+      this.blend(seconds);
+    });
+    this.state.proofsWanted$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ lane, proofs }) => {
+      const { frame } = this.view();
+      this.onStage?.send();
+      this.refiner!.send({ type: 'proofs', lane, proofs: proofs.map((proof) => ({ ...proof, lane, frame })) });
     });
     this.state.greyAt$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ x, y }) => {
       const box = this.frame().nativeElement.getBoundingClientRect();
@@ -277,6 +301,7 @@ export class Picture implements AfterViewInit {
       this.askDraw();
     } else if (message.type === 'exposures') this.state.exposures$.next(message.exposures);
     else if (message.type === 'white') this.state.pickedWhite$.next(message.white);
+    else if (message.type === 'proof') this.state.proof$.next(message);
     else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
     else if (message.type === 'development') this.showDevelopment(message.development);
     else if (message.type === 'picture' && message.moving) this.showDraft(message);
@@ -301,7 +326,19 @@ export class Picture implements AfterViewInit {
     this.refinedContext!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
     this.refinedShown.set(true);
     canvas.dataset['samples'] = String(picture.samples);
+    this.fading.update((fading) => fading && { ...fading, begun: true });
     this.showProgress(picture.samples, picture.target);
+  }
+
+  /** Keeps what is seen over the picture until the next one comes, and then lets it fade. */
+  private blend(seconds: number): void {
+    if (seconds === 0 || !this.refinedShown() || matchMedia('(prefers-reduced-motion: reduce)').matches) return;
+    const { width, height } = this.refined().nativeElement;
+    this.fading.set({ seconds, begun: false });
+    this.changes.detectChanges();
+    const canvas = this.fadingCanvas()!.nativeElement;
+    [canvas.width, canvas.height] = [width, height];
+    canvas.getContext('2d')!.drawImage(this.refined().nativeElement, 0, 0);
   }
 
   private showProgress(samples: number, target: number): void {

@@ -131,6 +131,7 @@ export class Pointing {
   }
 
   dragOver(event: DragEvent): void {
+    if (this.picture.state.condition$.value !== undefined) event.preventDefault();
     const finish = this.picture.state.dragged$.value;
     if (finish === undefined) return;
     event.preventDefault();
@@ -153,6 +154,11 @@ export class Pointing {
   /** What lies under the pointer as it is let go has the finish, whether or not the page came to show it before. */
   drop(event: DragEvent): void {
     event.preventDefault();
+    const condition = this.picture.state.condition$.value;
+    if (condition !== undefined) {
+      this.picture.live.run({ type: 'recall-condition', id: condition });
+      return;
+    }
     const finish = this.picture.state.dragged$.value;
     const picked = this.pickAt(event);
     if (picked && finish !== undefined && findFinish(this.picture.live.entries$.value, finish)) {

@@ -7,6 +7,7 @@ import type { Development } from '../../../core/image/tone';
 import type { WhiteSetting } from '../../../core/image/white-balance';
 import type { Exposure } from '../../../core/project/project';
 import type { ChosenGrading } from '../../../core/scene/grading-of';
+import type { SceneLamp } from '../../../core/scene/scene';
 import type { SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
 import type { SceneChange } from './scene-changes';
@@ -31,8 +32,25 @@ export type ToRefiner =
   | { type: 'meter'; walk: Walk; aspect: number }
   /** Which white makes a place of the picture grey; parts of its width and height. */
   | { type: 'grey-at'; x: number; y: number }
+  /** Small pictures of the scene under other light, in the place of those of the same lane that are still to be made. */
+  | { type: 'proofs'; lane: string; proofs: ProofJob[] }
   /** Somebody does something: wait for a moment. */
   | { type: 'hold' };
+
+/** A picture of the scene under other light than the project's. */
+export interface ProofJob {
+  lane: string;
+  id: string;
+  frame: CameraFrame;
+  width: number;
+  height: number;
+  samples: number;
+  sky: SkyInput;
+  exposure: Exposure;
+  grading: ChosenGrading;
+  /** Where lamps are lit otherwise: all of them, and how far each instance glows. */
+  lamps?: { lamps: SceneLamp[]; emission: number[] };
+}
 
 export interface RefineView {
   number: number;
@@ -73,4 +91,5 @@ export type FromRefiner =
   | { type: 'development'; development: Development }
   | { type: 'exposures'; exposures: Exposures }
   | { type: 'white'; white: WhiteSetting }
+  | { type: 'proof'; lane: string; id: string; width: number; height: number; rgba: Uint8ClampedArray<ArrayBuffer> }
   | { type: 'fault'; message: string };

@@ -19,6 +19,7 @@ import type { RenderedInstance, RenderedScene } from '../../../core/scene/render
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
 import { MovingPicture, type FrameSize } from '../../../core/render/moving-picture';
+import { renderSingle } from '../../../core/render/single';
 import { renderProgressively, type Progress } from '../../../core/render/progressive';
 import { automaticWhite } from '../../../core/render/white';
 import type { Exposure } from '../../../core/project/project';
@@ -26,7 +27,7 @@ import { gradingWithCube } from '../../../core/scene/grading-of';
 import { skyOf } from '../../../core/sky/sky';
 import type { SkyInput } from '../../../core/sky/sky-map';
 import type { TuftGroup } from './blades-on-stage';
-import type { FromRefiner, MapImages, RefineView, ToRefiner } from './refine-messages';
+import type { FromRefiner, MapImages, ProofJob, RefineView, ToRefiner } from './refine-messages';
 import { SceneReceiver } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
 
@@ -69,6 +70,9 @@ let toMove: Extract<ToRefiner, { type: 'moving' }> | undefined;
 let isMoving = false;
 /** What the last moving picture showed; undefined: something has changed since. */
 let movedFor: string | undefined;
+/** Small pictures that are asked for; they come before the large one is refined. */
+let proofs: ProofJob[] = [];
+let refining = false;
 /** Something has changed since the present picture was begun. */
 let restart = false;
 
@@ -125,6 +129,12 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       toMeter = data;
       release();
       break;
+    case 'proofs':
+      proofs = [...proofs.filter(({ lane }) => lane !== data.lane), ...data.proofs];
+      restart ||= refining;
+      if (!isMoving) pool?.cancel();
+      void work();
+      return;
     case 'grey-at':
       tellWhite(data.x, data.y);
       return;
@@ -187,19 +197,29 @@ async function work(): Promise<void> {
         }
         continue;
       }
+      if (proofs.length > 0) {
+        await makeProof(proofs[0]!);
+        continue;
+      }
       restart = false;
       if (toMeter) await meter(toMeter);
-      else await renderView(view!);
+      else {
+        refining = true;
+        await renderView(view!);
+        refining = false;
+      }
     }
   } catch (error) {
     post({ type: 'fault', message: error instanceof Error ? error.message : 'The light kernel stopped.' });
   } finally {
-    rendering = false;
+    rendering = refining = false;
   }
 }
 
 function isAsked(): boolean {
-  return (toMove !== undefined || (restart && (view ?? toMeter) !== undefined)) && memory !== undefined && sky !== undefined;
+  return (
+    (toMove !== undefined || proofs.length > 0 || (restart && (view ?? toMeter) !== undefined)) && memory !== undefined && sky !== undefined
+  );
 }
 
 /**
@@ -236,6 +256,38 @@ async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): P
   toMeter = undefined;
   post({ type: 'exposures', exposures });
   restart = true;
+}
+
+/** One small picture; left where it is in the queue when something else comes between. */
+async function makeProof(job: ProofJob): Promise<void> {
+  const m = memory!;
+  m.setSky(skyOf({ ...job.sky, coarse: true }));
+  const assets = { mesh: (hash: string) => meshes.get(hash), maps: (name: string) => maps.get(name) };
+  const { emission, lamps } = job.lamps ?? {};
+  const lit = (instance: RenderedInstance, i: number) => ({ ...instance, emissionScale: emission![i] ?? instance.emissionScale });
+  if (lamps || sceneStale) {
+    setLivingScene(m, lamps ? { ...scene, lamps, instances: scene.instances.map(lit) } : scene, assets, job.frame);
+    grownFor = JSON.stringify(job.frame);
+  }
+  // What the large picture needs is put back before it goes on.
+  sceneStale = lamps !== undefined;
+  skyStale = true;
+  m.camera(job.frame);
+  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  const radiance = await renderSingle(pool!, denoiser!, job);
+  moving!.forget();
+  movedFor = undefined;
+  if (!radiance || proofs[0] !== job) return;
+  proofs.shift();
+  const { lane, id, width, height, exposure: exposing } = job;
+  const { mode, ev100, white, metering = 'all' } = exposing;
+  const exposed = {
+    ev100: mode === 'fixed' ? ev100 : meteredEv(radiance, width, metering),
+    white: white ? whiteOf(white) : automaticWhite(radiance, m.filmData()),
+  };
+  const rgba = new Uint8ClampedArray(width * height * 4);
+  develop(radiance, width, { ...exposed, ...gradingWithCube(job.grading) }, rgba);
+  post({ type: 'proof', lane, id, width, height, rgba }, [rgba.buffer]);
 }
 
 const nameOf = ({ frame, timeS }: RefineView): string => JSON.stringify([frame, timeS]);

@@ -8,6 +8,7 @@ import type { WhiteBalance } from '../../../core/image/white-balance';
 import type { Camera } from '../../../core/model/schema';
 import type { SceneStep } from '../../../core/scene/compile';
 import { gradingWithCube, type ChosenGrading } from '../../../core/scene/grading-of';
+import { directionOf } from '../../../core/sky/sun';
 import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import type { Sky } from '../../../core/sky/sky-map';
 import { BladesOnStage, type TuftGroup } from './blades-on-stage';
@@ -54,6 +55,8 @@ const LEAST_SHADOW_PX = 2;
 /** Up to so many parts each step of a scene is asked whether it still stands on the same ground. */
 const FEW_PARTS = 20_000;
 const CORNER_REACH_PX = 14;
+const HORIZON_STEPS = 72;
+const HORIZON_LIFT_M = 0.05;
 
 /** The working picture: the scene on the GPU, drawn when asked. Radiance is in units of what is shown white. */
 export class Stage {
@@ -226,6 +229,22 @@ export class Stage {
   below(point: readonly [number, number, number], reachM: number): Picked | undefined {
     const met = castRay(this.groups.batches, point, [0, 0, -1], reachM);
     return met && pickedOf(met);
+  }
+
+  /**
+   * How high, degrees, what stands about a place hides the sky, in even steps of bearing clockwise from y; to 2 degrees. What is
+   * hidden above an open gap, as by a roof, counts as open up to there.
+   */
+  horizonFrom([x, y, z]: readonly [number, number, number]): number[] {
+    const origin = [x, y, z + HORIZON_LIFT_M] as const;
+    const isHidden = (bearing: number, altitude: number) =>
+      castRay(this.groups.batches, origin, directionOf(altitude, bearing)) !== undefined;
+    return Array.from({ length: HORIZON_STEPS }, (_, i) => {
+      const bearing = (i * 360) / HORIZON_STEPS;
+      let altitude = 0;
+      while (altitude < 90 && isHidden(bearing, altitude + 1)) altitude += 2;
+      return altitude;
+    });
   }
 
   /** Tints the parts of a group (see groupKey) so that they stand out; an empty list ends it. */

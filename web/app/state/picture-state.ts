@@ -8,6 +8,7 @@ import { SCREEN_WHITE, type WhiteBalance, type WhiteSetting } from '../../../cor
 import type { Camera } from '../../../core/model/schema';
 import type { Walk } from '../../../core/camera/walk';
 import type { Exposures } from '../../../core/render/meter';
+import type { FromRefiner, ProofJob } from '../picture/refine-messages';
 import type { NavigationMode } from '../picture/navigation';
 import type { DetailChoice, DetailReport } from '../picture/working-detail';
 
@@ -93,6 +94,16 @@ export class PictureState {
   /** A walk that is to be exposed for, and how. */
   readonly meter$ = new Subject<Walk>();
   readonly exposures$ = new Subject<Exposures>();
+  /** Small pictures of what is seen under other light: those that are asked for, and those that are made. */
+  readonly proofsWanted$ = new Subject<{ lane: string; proofs: Omit<ProofJob, 'frame' | 'lane'>[] }>();
+  readonly proof$ = new Subject<Extract<FromRefiner, { type: 'proof' }>>();
+  /** A place whose horizon is asked for, and how high the sky is hidden about it, by bearing from y. */
+  readonly horizonAt$ = new Subject<readonly [number, number, number]>();
+  readonly horizon$ = new Subject<readonly number[]>();
+  /** The picture passes over to what comes next in so many seconds. */
+  readonly blend$ = new Subject<number>();
+  /** A condition that is being dragged from its slip. */
+  readonly condition$ = new BehaviorSubject<string | undefined>(undefined);
   readonly back$ = new Subject<void>();
   /** Looks at all of the building. */
   readonly seeAll$ = new Subject<void>();

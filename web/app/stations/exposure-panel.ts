@@ -26,7 +26,8 @@ const USUAL_LENS: Lens = { fNumber: 8, iso: 100 };
     .camera {
       display: flex;
       align-items: center;
-      gap: 6px;
+      gap: 5px;
+      font-size: 0.8125rem;
     }
     .camera label {
       display: flex;
@@ -34,8 +35,8 @@ const USUAL_LENS: Lens = { fNumber: 8, iso: 100 };
       gap: 3px;
     }
     .camera input {
-      width: 64px;
-      padding-inline: 6px;
+      width: 54px;
+      padding-inline: 5px;
     }
   `,
 })

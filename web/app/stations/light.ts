@@ -1,6 +1,6 @@
 import { NgTemplateOutlet } from '@angular/common';
-import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { NgbNavModule, NgbTypeaheadModule, type NgbTypeaheadSelectItemEvent } from '@ng-bootstrap/ng-bootstrap';
 import { map, type Observable } from 'rxjs';
 import type { Site } from '../../../core/model/schema';
@@ -8,10 +8,13 @@ import { GENERAL_SKIES, usualSkyLux } from '../../../core/sky/general-sky';
 import type { Moment } from '../../../core/scene/moment';
 import { findCities } from '../../../core/sky/cities';
 import { Live } from '../state/live';
+import { LightTable } from '../state/light-table';
+import { PictureState, type Pointed } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
 import { DevelopmentPanel } from './development-panel';
 import { ExposurePanel } from './exposure-panel';
 import { LuminaireSchedule } from './luminaire-schedule';
+import { SunPathChart } from './sun-path-chart';
 
 const ORIGIN_WORDS = { chosen: 'chosen here', model: 'from the model', assumed: 'assumed' } as const;
 
@@ -19,9 +22,17 @@ const ORIGIN_WORDS = { chosen: 'chosen here', model: 'from the model', assumed: 
 @Component({
   selector: 'dp-light-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [DevelopmentPanel, ExposurePanel, LuminaireSchedule, NgbNavModule, NgbTypeaheadModule, NgTemplateOutlet],
+  imports: [DevelopmentPanel, ExposurePanel, LuminaireSchedule, NgbNavModule, NgbTypeaheadModule, NgTemplateOutlet, SunPathChart],
   templateUrl: './light.html',
   styleUrl: './station.scss',
+  styles: `
+    .angle {
+      width: 90px;
+    }
+    .by-hand {
+      font-weight: 600;
+    }
+  `,
 })
 export class LightStation {
   protected readonly live = inject(Live);
@@ -30,9 +41,61 @@ export class LightStation {
   protected readonly origins = ORIGIN_WORDS;
   protected readonly fault = signal('');
   protected readonly tab = signal('luminaires');
+  protected readonly table = inject(LightTable);
+  protected readonly trials = [
+    { kind: 'hours', words: 'hours' },
+    { kind: 'dates', words: 'months' },
+    { kind: 'skies', words: 'skies' },
+  ] as const;
+  private readonly picture = inject(PictureState);
+  protected readonly picksHorizon = signal(false);
+  /** By bearing from the model's y. */
+  protected readonly horizonByY = signal<readonly number[] | undefined>(undefined);
+  /** By azimuth from true north. */
+  protected readonly horizon = computed(() => {
+    const seen = this.horizonByY();
+    const north = this.moment()?.site.trueNorthDeg ?? 0;
+    if (!seen) return undefined;
+    const step = 360 / seen.length;
+    const shift = Math.round(north / step);
+    return seen.map((_, i) => seen[(((i + shift) % seen.length) + seen.length) % seen.length]!);
+  });
   protected readonly skies = GENERAL_SKIES;
   protected readonly skyLux = ({ sky, position }: Moment): number =>
     Math.round(sky!.lux ?? usualSkyLux(sky!.type, position.trueAltitudeDeg));
+
+  constructor() {
+    this.picture.horizon$.pipe(takeUntilDestroyed()).subscribe((horizon) => {
+      this.horizonByY.set(horizon);
+    });
+    inject(DestroyRef).onDestroy(() => {
+      this.leaveHorizon();
+    });
+  }
+
+  protected placeSun(altitudeDeg: number, azimuthDeg: number): void {
+    if (!(Math.abs(altitudeDeg) <= 90) || !Number.isFinite(azimuthDeg)) return;
+    this.live.run({ type: 'set-sun-by-hand', place: { altitudeDeg, azimuthDeg: ((azimuthDeg % 360) + 360) % 360 } });
+  }
+
+  protected pickHorizon(): void {
+    if (this.picksHorizon()) {
+      this.leaveHorizon();
+      return;
+    }
+    this.picksHorizon.set(true);
+    this.picture.pointTaker$.next(this.takeHorizon);
+  }
+
+  private readonly takeHorizon = ({ point }: Pointed) => {
+    this.leaveHorizon();
+    this.picture.horizonAt$.next(point);
+  };
+
+  private leaveHorizon(): void {
+    this.picksHorizon.set(false);
+    if (this.picture.pointTaker$.value === this.takeHorizon) this.picture.pointTaker$.next(undefined);
+  }
 
   protected readonly search = (text$: Observable<string>): Observable<Site[]> => text$.pipe(map((text) => findCities(text)));
   protected readonly cityName = (site: Site): string => site.name;
