@@ -13,12 +13,14 @@ import { packFinishes, readPackage } from './finish-package';
 import type { PersonalLibrary } from './personal-library';
 import { readMapSet } from './photo/map-set';
 import { MAX_PHOTO_BYTES, readPhotograph } from './photo/photograph';
-import { finishesRead, libraryKept, libraryList, mapSetKept, mapSetRead, previewProgress } from '../core/project/answers';
+import { isSkyPicture, MOST_SKY_WIDTH } from '../core/sky/sky-picture';
+import { finishesRead, libraryKept, libraryList, mapSetKept, mapSetRead, previewProgress, skyPictureKept } from '../core/project/answers';
 import { refuse, reply } from './reply';
 import { swatchOf } from './swatch';
 
 const MAX_ZIP_BYTES = 300 * 1024 * 1024;
 /** Three maps of 2048 pixels square. */
+const MAX_SKY_BYTES = 16 + MOST_SKY_WIDTH * (MOST_SKY_WIDTH / 2) * 4;
 const MAX_MAP_SET_BYTES = 4 + 3 * 2048 * 2048 * 4;
 
 /** Map sets, and pictures of finishes: flat swatches at once, test cards by the light kernel as they get ready. */
@@ -71,6 +73,12 @@ export function finishRoutes(
     const { body } = uploaded(request, 'The map set');
     if (!isMapSet(body)) refuse(response, 422, 'This is no map set.');
     else reply(response, mapSetKept, { maps: `${KEPT_MAPS}${await blobs.put(body)}` }, 201);
+  });
+  // An all-round picture that a page has read, mended and fitted; its hash goes into the project's sky.
+  app.post('/api/sky-pictures', express.raw({ type: 'application/octet-stream', limit: MAX_SKY_BYTES }), async (request, response) => {
+    const { body } = uploaded(request, 'The picture');
+    if (!isSkyPicture(body)) refuse(response, 422, 'This is no picture of a sky.');
+    else reply(response, skyPictureKept, { hash: await blobs.put(body) }, 201);
   });
   app.get('/api/previews', (_, response) => {
     reply(response, previewProgress, previews.progress);

@@ -182,6 +182,35 @@ export class SceneMemory {
     });
     this.setFloat(L.SCENE_SUN_COS, Math.cos(sky.sun.radiusRad));
     this.setWord(L.SCENE_SUN_ON, sky.sun.normalLux.some((e) => e > 0) ? 1 : 0);
+    (sky.sun.litFrom ?? [0, 0, 0]).forEach((v, i) => {
+      this.setFloat(L.SCENE_MOON_LIT + i * 4, v);
+    });
+    this.setWord(L.SCENE_STARS, sky.stars ? 1 : 0);
+    if (sky.backdrop) this.skyBlocks.push(place(sky.backdrop.radiance));
+    this.setWord(L.SCENE_BACKDROP, sky.backdrop ? this.skyBlocks.at(-1)! : 0);
+    this.setWord(L.SCENE_BACKDROP_WIDTH, sky.backdrop?.width ?? 0);
+    this.setWord(L.SCENE_BACKDROP_HEIGHT, sky.backdrop?.height ?? 0);
+    this.setFog(sky.fog);
+    this.setClouds(sky.clouds, place);
+  }
+
+  private setFog(fog: Sky['fog']): void {
+    this.setFloat(L.SCENE_FOG, fog?.extinction ?? 0);
+    this.setFloat(L.SCENE_FOG_FALLOFF, fog?.falloff ?? 0);
+    for (let c = 0; c < 3; c++) {
+      this.setFloat(L.SCENE_FOG_ALBEDO + c * 4, fog?.albedo[c] ?? 0);
+      this.setFloat(L.SCENE_FOG_GLOW + c * 4, fog?.glow[c] ?? 0);
+    }
+  }
+
+  private setClouds(clouds: Sky['clouds'], place: (data: Float32Array) => number): void {
+    if (clouds) this.skyBlocks.push(place(clouds.through));
+    this.setWord(L.SCENE_CLOUDS, clouds ? this.skyBlocks.at(-1)! : 0);
+    this.setWord(L.SCENE_CLOUDS_SIZE, clouds?.size ?? 0);
+    this.setFloat(L.SCENE_CLOUDS_REPEAT, clouds?.repeatM ?? 1);
+    this.setFloat(L.SCENE_CLOUDS_HEIGHT, clouds?.heightM ?? 0);
+    this.setFloat(L.SCENE_CLOUDS_DRIFT, clouds?.driftM[0] ?? 0);
+    this.setFloat(L.SCENE_CLOUDS_DRIFT + 4, clouds?.driftM[1] ?? 0);
   }
 
   /** Builds a mesh's tree before the scene that shows it is there. A scene that does not show it drops it again. */

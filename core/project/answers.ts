@@ -36,6 +36,8 @@ export const elementProperties = v.object({
 /** Finishes that have been read from a package or a library. */
 export const finishesRead = v.object({ finishes: v.array(finishSchema) });
 export const mapSetKept = v.object({ maps: v.string() });
+/** An all-round picture of a sky that was kept. */
+export const skyPictureKept = v.object({ hash: v.string() });
 /** A map set put together from its pictures. */
 export const mapSetRead = v.object({
   maps: v.string(),

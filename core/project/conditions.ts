@@ -11,7 +11,7 @@ export type ConditionPart = (typeof CONDITION_PARTS)[number];
 export interface Condition {
   name: string;
   /** Sun and sky; a null sky is the computed clear one. */
-  sun?: { sun: EntryTypes['sun']; sky: EntryTypes['sky'] | null };
+  sun?: { sun: EntryTypes['sun']; sky: EntryTypes['sky'] | null; weather: EntryTypes['weather'] | null };
   /** What is off or dimmed, and which rows alone are lit; all others are as they came. */
   lamps?: { rows: Record<string, Pick<Switching, 'off' | 'level'>>; solo: LightingKey[] };
   exposure?: Exposure;
@@ -27,7 +27,9 @@ export function conditionNow(entries: Entries, name: string, parts: readonly Con
   const has = (part: ConditionPart) => parts.includes(part);
   return {
     name,
-    ...(has('sun') && { sun: { sun: entry(entries, 'sun') ?? DEFAULT_SUN, sky: entry(entries, 'sky') ?? null } }),
+    ...(has('sun') && {
+      sun: { sun: entry(entries, 'sun') ?? DEFAULT_SUN, sky: entry(entries, 'sky') ?? null, weather: entry(entries, 'weather') ?? null },
+    }),
     ...(has('lamps') && { lamps: { rows: switched(entries), solo: entry(entries, 'solo') ?? [] } }),
     ...(has('exposure') && { exposure: entry(entries, 'exposure') ?? DEFAULT_EXPOSURE }),
     ...(has('development') && { development: entry(entries, 'grading') ?? null }),
@@ -57,7 +59,11 @@ export function withCondition(entries: Entries, condition: Condition): Entries {
 /** What recalling a condition changes. */
 export function recalled(entries: Entries, { sun, lamps, exposure, development }: Condition): EntryChange[] {
   const wanted = new Map<string, unknown>();
-  if (sun) wanted.set('sun', sun.sun).set('sky', sun.sky ?? undefined);
+  if (sun)
+    wanted
+      .set('sun', sun.sun)
+      .set('sky', sun.sky ?? undefined)
+      .set('weather', sun.weather ?? undefined);
   if (exposure) wanted.set('exposure', exposure);
   if (development !== undefined) wanted.set('grading', development ?? undefined);
   if (lamps) {

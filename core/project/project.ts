@@ -8,6 +8,8 @@ import type { UvOverride } from '../finish/uv-override';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site, SourceMaterial } from '../model/schema';
 import { ruleFor, type Rule } from '../finish/rules';
+import type { Weather } from '../sky/sky-map';
+import type { SkyPictureChoice } from '../sky/sky-picture';
 import type { PlacedLamp } from '../lamp/placed-lamp';
 import type { Condition } from './conditions';
 import type { LampDecision, LightingKey, Switching } from './lighting';
@@ -25,8 +27,9 @@ export interface EntryTypes {
   /** `byHand`: where the sun is, whatever date and hour say. */
   sun: { date: string; minutes: number; byHand?: { altitudeDeg: number; azimuthDeg: number } };
   site: Site & { chosen: true };
-  /** A general sky of the CIE by its number; absent: the computed clear one. `lux`: its level illuminance, set by hand. */
-  sky: { type: number; lux?: number };
+  /** A general sky of the CIE by its number, or a picture; absent: the computed clear one. `lux`: its level illuminance, set by hand. */
+  sky: { type: number; lux?: number } | { picture: SkyPictureChoice };
+  weather: Weather;
   exposure: Exposure;
   grading: Grading;
   /** A table of colours that was brought in, as text in the .cube format. */

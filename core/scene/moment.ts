@@ -4,7 +4,7 @@ import { DEFAULT_FOLLOW, DEFAULT_SUN, entry, type Entries, type EntryTypes } fro
 import { refractionDeg } from '../sky/atmosphere';
 import { instantOf, timeZoneAt } from '../sky/local-time';
 import type { SkyInput } from '../sky/sky-map';
-import { sunPosition, type SkyPosition } from '../sky/sun';
+import { moonPosition, sunPosition, type SkyPosition } from '../sky/sun';
 
 /** Where a model without a site is taken to stand. */
 export const FALLBACK_SITE: Site = {
@@ -26,6 +26,8 @@ export interface Moment {
   instant: Date;
   position: SkyPosition;
   sky: EntryTypes['sky'] | undefined;
+  weather: EntryTypes['weather'] | undefined;
+  moon: ReturnType<typeof moonPosition>;
 }
 
 /** The place and time that the scene is seen at. */
@@ -49,6 +51,8 @@ export function momentOf(models: readonly Model[], entries: Entries): Moment {
     instant,
     position: sun.byHand ? positionByHand(sun.byHand) : sunPosition(instant, site),
     sky: entry(entries, 'sky'),
+    weather: entry(entries, 'weather'),
+    moon: moonPosition(instant, site),
   };
 }
 
@@ -59,11 +63,16 @@ function positionByHand({ altitudeDeg, azimuthDeg }: { altitudeDeg: number; azim
   return { altitudeDeg, azimuthDeg, trueAltitudeDeg };
 }
 
-export function skyInputOf({ site, position, sky }: Moment): SkyInput {
+export function skyInputOf({ site, position, sky, weather, moon }: Moment): SkyInput {
   return {
     trueAltitudeDeg: position.trueAltitudeDeg,
     azimuthDeg: position.azimuthDeg,
     trueNorthDeg: site.trueNorthDeg,
-    ...(sky && { general: sky }),
+    ...(sky && ('picture' in sky ? { picture: sky.picture } : { general: sky })),
+    ...(weather && { weather }),
+    // By day it is nowhere in the picture, and must not make a new sky with each minute.
+    ...(position.trueAltitudeDeg < -4 && {
+      moon: { trueAltitudeDeg: moon.trueAltitudeDeg, azimuthDeg: moon.azimuthDeg, litShare: moon.litShare },
+    }),
   };
 }

@@ -48,7 +48,9 @@ export function trialsOf(kind: TrialKind, entries: Entries, { sun, site, sky }: 
     });
   return [
     trial('Clear, computed', { type: 'choose-sky', sky: null }, sky === undefined),
-    ...SHOWN_SKIES.map((type) => trial(GENERAL_SKIES[type - 1]!.name, { type: 'choose-sky', sky: { type } }, sky?.type === type)),
+    ...SHOWN_SKIES.map((type) =>
+      trial(GENERAL_SKIES[type - 1]!.name, { type: 'choose-sky', sky: { type } }, sky !== undefined && 'type' in sky && sky.type === type),
+    ),
   ];
 }
 

@@ -22,6 +22,17 @@ const GROUND_ALBEDO = 0.25;
 export const EXTRATERRESTRIAL_LUX = 127_500;
 const SUN_TINT = [1.033, 0.992, 0.982] as const;
 
+/** Turbidity of the clear day that is computed where none is set; and what the far ground throws back of the light. */
+export const USUAL_TURBIDITY = 1 + (CLEAR_DAY_HAZE * MIE_EXTINCTION * MIE_SCALE_KM) / (RAYLEIGH[1] * RAYLEIGH_SCALE_KM);
+export const USUAL_ALBEDO = GROUND_ALBEDO;
+
+/**
+ * Aerosol for a turbidity: optical depth of air with its haze over that of air alone, upwards, at 550 nm (Preetham, Shirley & Smits
+ * 1999, "A Practical Analytic Model for Daylight").
+ */
+export const hazeOf = (turbidity: number): number =>
+  ((Math.max(1, turbidity) - 1) * RAYLEIGH[1] * RAYLEIGH_SCALE_KM) / (MIE_EXTINCTION * MIE_SCALE_KM);
+
 export type Rgb = [number, number, number];
 
 const TRANSMITTANCE_W = 128;
@@ -33,7 +44,10 @@ export class Atmosphere {
   private readonly transmittanceTable: Float32Array;
   private readonly multipleTable: Float32Array;
 
-  constructor(private readonly haze = CLEAR_DAY_HAZE) {
+  constructor(
+    private readonly haze = CLEAR_DAY_HAZE,
+    private readonly groundAlbedo = GROUND_ALBEDO,
+  ) {
     this.transmittanceTable = this.tabulateTransmittance();
     this.multipleTable = this.tabulateMultiple();
   }
@@ -117,10 +131,11 @@ export class Atmosphere {
     const steps = 60;
     const out: Rgb = [0, 0, 0];
     for (let i = 0; i < steps; i++) {
-      const t = ((i + 0.5) / steps) * distance;
+      // Closer to each other near the ground, where the aerosol is.
+      const [from, to] = [(i / steps) ** 2 * distance, ((i + 1) / steps) ** 2 * distance];
+      const t = (from + to) / 2;
       const d = this.densities(Math.sqrt(r * r + t * t + 2 * r * mu * t));
-      for (let c = 0; c < 3; c++)
-        out[c]! += ((RAYLEIGH[c]! * d.rayleigh + MIE_EXTINCTION * d.mie + OZONE[c]! * d.ozone) * distance) / steps;
+      for (let c = 0; c < 3; c++) out[c]! += (RAYLEIGH[c]! * d.rayleigh + MIE_EXTINCTION * d.mie + OZONE[c]! * d.ozone) * (to - from);
     }
     return out;
   }
@@ -191,7 +206,7 @@ export class Atmosphere {
       const z = r + dz * distance;
       const localSun = (dx * distance * sinSun + z * cosSun) / GROUND_KM;
       const sun = this.sunTransmittance(GROUND_KM + 0.001, localSun);
-      for (let c = 0; c < 3; c++) second[c]! += (through[c]! * sun[c]! * Math.max(0, localSun) * GROUND_ALBEDO) / Math.PI;
+      for (let c = 0; c < 3; c++) second[c]! += (through[c]! * sun[c]! * Math.max(0, localSun) * this.groundAlbedo) / Math.PI;
     }
   }
 }

@@ -1,4 +1,7 @@
-import { Atmosphere, refractionDeg, type Rgb } from './atmosphere';
+import { Atmosphere, hazeOf, refractionDeg, type Rgb } from './atmosphere';
+import type { Clouds, CloudsInSky } from './clouds';
+import type { Fog, FogInSky } from './fog';
+import type { SkyPictureChoice } from './sky-picture';
 import { directionOf, SUN_RADIUS_RAD } from './sun';
 
 /** Everything above the scene: a radiance map without the sun, and the sun as a disc of its own. */
@@ -15,7 +18,24 @@ export interface Sky {
     /** Of its disc, cd/m2. */
     radiance: Rgb;
     radiusRad: number;
+    /** Of the moon: towards the sun that lights it. */
+    litFrom?: [number, number, number];
   };
+  fog?: FogInSky;
+  clouds?: CloudsInSky;
+  /** What is seen in its place, lighting nothing; laid out as the sky. */
+  backdrop?: { width: number; height: number; radiance: Float32Array };
+  /** Stars are seen where nothing hides them. */
+  stars?: boolean;
+}
+
+/** How a sky's day is made but for the sun's place. */
+export interface Weather {
+  /** Of the clear sky: how many times the haze of clean air (Linke); light that the far ground throws back, 0 to 1. */
+  turbidity?: number | undefined;
+  groundAlbedo?: number | undefined;
+  fog?: Fog | undefined;
+  clouds?: Clouds | undefined;
 }
 
 export interface SkyInput {
@@ -25,6 +45,12 @@ export interface SkyInput {
   trueNorthDeg: number;
   /** One of the general skies, 1 to 15, in place of the computed clear one; its level illuminance where that is set, lux. */
   general?: { type: number; lux?: number | undefined } | undefined;
+  weather?: Weather | undefined;
+  picture?: SkyPictureChoice | undefined;
+  /** Where the moon stands, and the share of its disc that is lit. */
+  moon?: { trueAltitudeDeg: number; azimuthDeg: number; litShare: number } | undefined;
+  /** The moment for what drifts, seconds. */
+  timeS?: number | undefined;
   width?: number;
   /** As it moves: from a fan of fewer directions, seven times as quickly. */
   coarse?: boolean;
@@ -33,13 +59,31 @@ export interface SkyInput {
 const DEG = Math.PI / 180;
 /** Luminance of a moonless, unlit night sky, about 2e-4 cd/m2 with airglow and stars (common value, from memory). */
 export const NIGHT: Rgb = [1.6e-4, 1.9e-4, 2.6e-4];
-const clear = new Atmosphere();
+
+/** Tables of an atmosphere take long; the last few are kept. */
+const atmospheres = new Map<string, Atmosphere>();
+
+function atmosphereOf({ turbidity, groundAlbedo }: Weather = {}): Atmosphere {
+  const key = `${String(turbidity)} ${String(groundAlbedo)}`;
+  const made = atmospheres.get(key) ?? new Atmosphere(turbidity === undefined ? undefined : hazeOf(turbidity), groundAlbedo);
+  if (atmospheres.size > 4) atmospheres.clear();
+  atmospheres.set(key, made);
+  return made;
+}
 
 /** The clear sky of a moment. The atmosphere is evaluated on a coarse fan of directions and read off smoothly. */
-export function clearSky({ trueAltitudeDeg, azimuthDeg, trueNorthDeg, coarse = false, width = coarse ? 128 : 256 }: SkyInput): Sky {
+export function clearSky({
+  trueAltitudeDeg,
+  azimuthDeg,
+  trueNorthDeg,
+  weather,
+  coarse = false,
+  width = coarse ? 128 : 256,
+}: SkyInput): Sky {
+  const clear = atmosphereOf(weather);
   const height = width / 2;
   const apparentAltitude = trueAltitudeDeg + refractionDeg(trueAltitudeDeg);
-  const fan = tabulateFan(trueAltitudeDeg * DEG, coarse ? COARSE : FINE);
+  const fan = tabulateFan(clear, trueAltitudeDeg * DEG, coarse ? COARSE : FINE);
   const radiance = new Float32Array(width * height * 3);
   const sunBearing = (azimuthDeg + trueNorthDeg) * DEG;
   for (let y = 0; y < height; y++) {
@@ -59,9 +103,9 @@ export function clearSky({ trueAltitudeDeg, azimuthDeg, trueNorthDeg, coarse = f
 /** Below the horizon the far ground is shown as haze that darkens downwards: a share of what is at the horizon. */
 export const farGround = (elevationRad: number): number => (elevationRad < 0 ? 0.55 + 0.45 * Math.exp(elevationRad / 0.03) : 1);
 
-export function sunDisc(direction: [number, number, number], normalLux: Rgb): Sky['sun'] {
-  const solidAngle = 2 * Math.PI * (1 - Math.cos(SUN_RADIUS_RAD));
-  return { direction, normalLux, radiance: normalLux.map((e) => e / solidAngle) as Rgb, radiusRad: SUN_RADIUS_RAD };
+export function sunDisc(direction: [number, number, number], normalLux: Rgb, radiusRad = SUN_RADIUS_RAD): Sky['sun'] {
+  const solidAngle = 2 * Math.PI * (1 - Math.cos(radiusRad));
+  return { direction, normalLux, radiance: normalLux.map((e) => e / solidAngle) as Rgb, radiusRad };
 }
 
 /** The standard overcast sky of the CIE (Moon & Spencer 1942): L = Lz (1 + 2 sin g) / 3, for a zenith luminance in cd/m2. */
@@ -105,7 +149,7 @@ interface Fan {
 const FINE = { elevations: 40, azimuths: 48 };
 const COARSE = { elevations: 15, azimuths: 18 };
 
-function tabulateFan(sunAltitudeRad: number, { elevations, azimuths }: typeof FINE): Fan {
+function tabulateFan(clear: Atmosphere, sunAltitudeRad: number, { elevations, azimuths }: typeof FINE): Fan {
   const radiance = new Float32Array(elevations * azimuths * 3);
   for (let e = 0; e < elevations; e++)
     for (let a = 0; a < azimuths; a++) {

@@ -1,5 +1,34 @@
+import { withClouds } from './clouds';
+import { fogInSky } from './fog';
 import { generalSky } from './general-sky';
+import { withMoon } from './moon';
 import { clearSky, type Sky, type SkyInput } from './sky-map';
+import { backdropOf, skyOfPicture, type SkyPicture } from './sky-picture';
 
-/** The sky of a moment, of whichever kind is chosen. */
-export const skyOf = (input: SkyInput): Sky => (input.general ? generalSky(input) : clearSky(input));
+/** Wide enough for clouds to be seen. */
+const CLOUDY_WIDTH = { coarse: 256, fine: 1024 };
+/** Stars are seen once the sun is this low. */
+const STARS_BELOW_DEG = -8;
+
+/** The sky of a moment, of whichever kind is chosen, with moon, stars, clouds and fog; `picture`: the one that is chosen, once it is there. */
+export function skyOf(input: SkyInput, picture?: SkyPicture): Sky {
+  const { picture: chosen } = input;
+  if (!chosen || !picture) return computedSky(input);
+  const fog = input.weather?.fog;
+  const sky = chosen.lights
+    ? skyOfPicture(picture, chosen, input.trueNorthDeg)
+    : { ...computedSky(input), backdrop: backdropOf(picture, chosen, input.trueNorthDeg) };
+  return fog ? { ...sky, fog: fogInSky(fog, sky) } : sky;
+}
+
+function computedSky(input: SkyInput): Sky {
+  const { general, weather, timeS } = input;
+  const clouds = general ? undefined : weather?.clouds;
+  const width = clouds && CLOUDY_WIDTH[input.coarse ? 'coarse' : 'fine'];
+  let sky = general ? generalSky(input) : clearSky({ ...input, ...(width && { width }) });
+  if (!general) sky = withMoon(sky, input);
+  if (clouds) sky = withClouds(sky, clouds, timeS);
+  if (!general && input.trueAltitudeDeg < STARS_BELOW_DEG) sky = { ...sky, stars: true };
+  if (weather?.fog) sky = { ...sky, fog: fogInSky(weather.fog, sky) };
+  return sky;
+}

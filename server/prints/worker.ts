@@ -17,6 +17,8 @@ import { frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/r
 import { gradingWithCube } from '../../core/scene/grading-of';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { skyOf } from '../../core/sky/sky';
+import type { SkyInput } from '../../core/sky/sky-map';
+import { decodeSkyPicture, type SkyPicture } from '../../core/sky/sky-picture';
 import { BlobStore } from '../blobs';
 import { KERNEL_FILE } from '../dist-paths';
 import { denoiserWeights } from '../denoiser-weights';
@@ -61,7 +63,8 @@ async function main(): Promise<void> {
     return;
   }
   const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
-  scene.setSky(skyOf(spec.sky));
+  const skyPicture = await skyPictureOf(spec.sky);
+  scene.setSky(skyOf(spec.sky, skyPicture));
   const assets = await assetsFor();
   const pool = nodePool(scene);
   const denoiser = new Denoiser(pool, denoiserWeights);
@@ -71,6 +74,8 @@ async function main(): Promise<void> {
   const exposures = isMetered ? await metered(pool, denoiser, order.walk!, assets) : undefined;
   for (const frame of left) {
     const { camera, timeS } = at(frame);
+    // What drifts is drawn anew for each picture.
+    if (spec.sky.weather?.clouds) scene.setSky(skyOf({ ...spec.sky, timeS }, skyPicture));
     scene.settings({ seed: order.seed, maxDepth });
     const axes = cameraFrame(camera, order.width / order.height);
     setLivingScene(scene, spec.scene, assets, axes);
@@ -85,6 +90,11 @@ async function main(): Promise<void> {
   if (existsSync(filmFile)) await unlink(filmFile);
   parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
   pool.close();
+}
+
+async function skyPictureOf({ picture }: SkyInput): Promise<SkyPicture | undefined> {
+  const bytes = picture && (await new BlobStore(blobDirectory).get(picture.hash));
+  return bytes && decodeSkyPicture(bytes);
 }
 
 async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, assets: SceneAssets): Promise<Exposures> {

@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 25;
+export const LAYOUT_VERSION: i32 = 26;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -265,4 +265,23 @@ export const SCENE_HEIGHT: usize = 180;
 export const SCENE_LIT_ONLY: usize = 92;
 /** Seconds, for what moves. */
 export const SCENE_TIME: usize = 184;
-export const SCENE_SIZE: usize = 256;
+/** Fog: extinction at height 0, 1/m, 0: none; by how much it thins a metre up, 1/m; what it scatters of each colour; its glow by all but the sun, cd/m2. */
+export const SCENE_FOG: usize = 188;
+export const SCENE_FOG_FALLOFF: usize = 192;
+export const SCENE_FOG_ALBEDO: usize = 196;
+export const SCENE_FOG_GLOW: usize = 208;
+/** Clouds: texels of what they let through (f32, square) or 0; their side; metres over which they repeat; height; where they have drifted to. */
+export const SCENE_CLOUDS: usize = 220;
+export const SCENE_CLOUDS_SIZE: usize = 224;
+export const SCENE_CLOUDS_REPEAT: usize = 228;
+export const SCENE_CLOUDS_HEIGHT: usize = 232;
+export const SCENE_CLOUDS_DRIFT: usize = 236;
+/** The disc is the moon: unit vector to the sun that lights it; zeros: it is the sun. */
+export const SCENE_MOON_LIT: usize = 244;
+/** 1: stars are seen. */
+export const SCENE_STARS: usize = 256;
+/** What is seen in place of the sky, laid out as it: texels or 0, width, height. */
+export const SCENE_BACKDROP: usize = 260;
+export const SCENE_BACKDROP_WIDTH: usize = 264;
+export const SCENE_BACKDROP_HEIGHT: usize = 268;
+export const SCENE_SIZE: usize = 288;

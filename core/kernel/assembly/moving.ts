@@ -27,6 +27,8 @@ import {
   PIXEL_SIZE,
   SCENE_CAMERA,
 } from './layout';
+import * as fog from './fog';
+import { isFoggy } from './fog';
 import * as m from './maths';
 
 const LEAST_ALBEDO: f32 = 0.02;
@@ -224,6 +226,20 @@ export function joinMoving(scene: usize, job: usize, y0: i32, y1: i32): void {
         lightR = lightG = lightB = 0;
         normalX = normalY = normalZ = 0;
         distance = -1;
+      }
+      if (isFoggy(scene)) {
+        const far = distance < 0 ? <f32>1e5 : distance;
+        const sx: f32 = (2 * <f32>x + 1) / <f32>width - 1,
+          sy: f32 = 1 - (2 * <f32>y + 1) / <f32>height;
+        m.normalise(
+          load<f32>(c, 12) + load<f32>(c, 24) * sx + load<f32>(c, 36) * sy,
+          load<f32>(c, 16) + load<f32>(c, 28) * sx + load<f32>(c, 40) * sy,
+          load<f32>(c, 20) + load<f32>(c, 32) * sx + load<f32>(c, 44) * sy,
+        );
+        fog.veil(scene, load<f32>(c, 8), m.rx, m.ry, m.rz, far);
+        r = r * fog.left + fog.veilR;
+        g = g * fog.left + fog.veilG;
+        b = b * fog.left + fog.veilB;
       }
       store<f32>(kept, lightR);
       store<f32>(kept, lightG, 4);

@@ -8,6 +8,7 @@ import {
   BODY_SHEET,
   BODY_SOLID,
   LIGHT_OF_PATHS,
+  SCENE_FOG_ALBEDO,
   SCENE_LIGHT_COUNT,
   SCENE_LIT_ONLY,
   SCENE_MAX_DEPTH,
@@ -16,6 +17,7 @@ import {
   SCENE_SUN_ON,
 } from './layout';
 import * as b from './bsdf';
+import * as fog from './fog';
 import * as g from './features';
 import * as l from './lights';
 import * as m from './maths';
@@ -177,7 +179,7 @@ function scatterBack(scene: usize, x: f32, y: f32, z: f32, r: f32, gr: f32, bl: 
 function addGlitter(scene: usize, x: f32, y: f32, z: f32, weight: f32): void {
   const sun = scene + SCENE_SUN_DIRECTION;
   if (!transmittance(scene, x, y, z + clearance(x, y, z), load<f32>(sun), load<f32>(sun, 4), load<f32>(sun, 8), FAR, true)) return;
-  k.readSun(scene);
+  k.readSunAt(scene, x, y, z);
   add(k.skyR * passR, k.skyG * passG, k.skyB * passB, weight);
 }
 
@@ -199,7 +201,7 @@ function directLighting(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, 
       const dx = m.rx,
         dy = m.ry,
         dz = m.rz;
-      k.readSun(scene);
+      k.readSunAt(scene, x, y, z);
       setFrame(nx, ny, nz);
       addDirectLight(scene, x, y, z, ox, oy, oz, dx, dy, dz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, true);
     }
@@ -223,6 +225,55 @@ function directLighting(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, 
       addDirectLight(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, l.lightPdf == 0);
     }
   }
+  return share;
+}
+
+/** Metres after which a path is scattered by fog on a stretch; below 0: not on this one. */
+function meetsFog(scene: usize, z: f32, dz: f32, length: f32): f32 {
+  const u = nextPair();
+  const opticalDepth = -Mathf.log(max<f32>(<f32>1e-9, 1 - u));
+  if (opticalDepth >= fog.depth(scene, z, dz, length)) return -1;
+  return min<f32>(length, fog.lengthOf(scene, z, dz, opticalDepth));
+}
+
+/** What one direction to a light brings to fog that is seen along d; the light's value is in r, gr, bl. */
+function addFogLight(scene: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, tx: f32, ty: f32, tz: f32, limit: f32, r: f32, gr: f32, bl: f32, lightPdf: f32, share: f32, throughSolids: bool): void {
+  const scatters = fog.phase(m.dot(dx, dy, dz, tx, ty, tz));
+  if (!transmittance(scene, x, y, z, tx, ty, tz, limit, throughSolids)) return;
+  const weight: f32 = scatters * (lightPdf > 0 ? 1 / (share * lightPdf + scatters) : 1 / share);
+  add(r * passR, gr * passG, bl * passB, weight);
+}
+
+/** Direct light from one of sun, sky and lamps on fog that is seen along d; the share of each is returned. */
+function lightFog(scene: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, bounce: i32): f32 {
+  const sun = load<i32>(scene, SCENE_SUN_ON) != 0,
+    sky = load<f32>(scene, SCENE_SKY_NORMALISER) > 0,
+    lamps = load<i32>(scene, SCENE_LIGHT_COUNT) > 0;
+  const kinds = (sun ? 1 : 0) + (sky ? 1 : 0) + (lamps ? 1 : 0);
+  if (!kinds) return 1;
+  const choice = nextPair(),
+    lampChoice = second;
+  const chosen = min<i32>(kinds - 1, <i32>(choice * <f32>kinds));
+  const share: f32 = 1 / <f32>kinds;
+  const u = nextPair(),
+    v = second;
+  if (sun && chosen == 0) {
+    if (k.sampleSun(scene, u, v)) {
+      const tx = m.rx,
+        ty = m.ry,
+        tz = m.rz;
+      k.readSunAt(scene, x, y, z);
+      addFogLight(scene, x, y, z, dx, dy, dz, tx, ty, tz, FAR, k.skyR, k.skyG, k.skyB, k.sunPdf(scene), share, true);
+    }
+  } else if (sky && chosen == (sun ? 1 : 0)) {
+    if (k.sampleSky(scene, u, v)) {
+      const tx = m.rx,
+        ty = m.ry,
+        tz = m.rz;
+      addFogLight(scene, x, y, z, dx, dy, dz, tx, ty, tz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, false);
+    }
+  } else if (l.sampleLight(scene, x, y, z, lampChoice, u, v))
+    addFogLight(scene, x, y, z, dx, dy, dz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, l.lightPdf == 0);
   return share;
 }
 
@@ -256,6 +307,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
   let leaves = false;
   /** Least roughness of what is met next. */
   let blur: f32 = 0;
+  const foggy = fog.isFoggy(scene) && !onlyFeatures && load<i32>(scene, SCENE_LIT_ONLY) == 0;
   for (;;) {
     const stays = leaves && !relief.rises(scene, dx, dy, dz);
     if (stays) s.resolveInRelief(scene, ox, oy, oz, dx, dy, dz);
@@ -265,11 +317,41 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
         oy += dy * relief.length;
         oz += dz * relief.length;
       }
-      if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) {
+      const isMet = traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1);
+      if (isMet) s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
+      if (foggy && !(isMet && s.backSide && s.body != BODY_SHEET && s.transmission > 0)) {
+        const reached = meetsFog(scene, oz, dz, isMet ? hitDistance : FAR);
+        if (reached >= 0) {
+          g.goAstray();
+          if (++bounce > maxDepth) return;
+          ox += dx * reached;
+          oy += dy * reached;
+          oz += dz * reached;
+          tR *= load<f32>(scene, SCENE_FOG_ALBEDO);
+          tG *= load<f32>(scene, SCENE_FOG_ALBEDO + 4);
+          tB *= load<f32>(scene, SCENE_FOG_ALBEDO + 8);
+          share = lightFog(scene, ox, oy, oz, dx, dy, dz, bounce);
+          const around = nextPair();
+          const cosine = fog.sampleTurn(around),
+            sine = sqrt<f32>(max<f32>(0, 1 - cosine * cosine));
+          m.turn(second);
+          m.setFrame(dx, dy, dz);
+          m.toWorld(sine * m.cosine, sine * m.sine, cosine);
+          dx = m.rx;
+          dy = m.ry;
+          dz = m.rz;
+          pdf = fog.phase(cosine);
+          scattered = true;
+          sunless = false;
+          travelled = 0;
+          leaves = false;
+          continue;
+        }
+      }
+      if (!isMet) {
         escape(scene, dx, dy, dz, pdf, share);
         return;
       }
-      s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
     }
     leaves = false;
     const stretch = hitDistance;

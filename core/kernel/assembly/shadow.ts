@@ -1,5 +1,6 @@
 /** What is left of light on its way between two points: nothing behind opaque things, tinted by clear ones. */
 import { BODY_SHEET, BODY_SOLID, MASK_CLEAR, MASK_OPAQUE, SCENE_HAS_CLEAR } from './layout';
+import { depth, isFoggy } from './fog';
 import { fresnel, layersReflectance, SMOOTH_ROUGHNESS } from './bsdf';
 import * as m from './maths';
 import * as s from './surface';
@@ -18,6 +19,10 @@ export let passB: f32 = 1;
  */
 export function transmittance(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, throughSolids: bool): bool {
   passR = passG = passB = 1;
+  if (isFoggy(scene)) {
+    passR = passG = passB = Mathf.exp(-depth(scene, oz, dz, limit));
+    if (passR < <f32>1e-5) return false;
+  }
   if (traceAny(ox, oy, oz, dx, dy, dz, limit, MASK_OPAQUE)) return false;
   if (!load<i32>(scene, SCENE_HAS_CLEAR)) return true;
   for (let k = 0; k < MAX_PANES; k++) {

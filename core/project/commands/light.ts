@@ -17,6 +17,40 @@ const whiteSchema = v.strictObject({
   tint: v.pipe(v.number(), v.minValue(-MOST_TINT), v.maxValue(MOST_TINT)),
 });
 
+const between = (low: number, high: number) => v.pipe(v.number(), v.minValue(low), v.maxValue(high));
+const skyPictureSchema = v.strictObject({
+  hash: v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/, 'must be a SHA-256')),
+  name,
+  lights: v.boolean(),
+  turnDeg: between(-360, 360),
+  level: between(0.001, 1_000_000),
+  sun: v.optional(
+    v.strictObject({
+      altitudeDeg: between(-90, 90),
+      bearingDeg: between(0, 360),
+      light: v.tuple([v.pipe(v.number(), v.minValue(0)), v.pipe(v.number(), v.minValue(0)), v.pipe(v.number(), v.minValue(0))]),
+    }),
+  ),
+});
+const weatherSchema = v.strictObject({
+  turbidity: v.optional(between(1.2, 12)),
+  groundAlbedo: v.optional(between(0, 1)),
+  fog: v.optional(
+    v.strictObject({
+      visibilityM: between(20, 60_000),
+      heightM: between(2, 20_000),
+      colour: v.tuple([between(0, 1), between(0, 1), between(0, 1)]),
+    }),
+  ),
+  clouds: v.optional(
+    v.strictObject({
+      cover: between(0.02, 1),
+      heightM: between(200, 6000),
+      seed: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(9999)),
+      windMs: between(0, 40),
+    }),
+  ),
+});
 const share = v.pipe(v.number(), v.minValue(0), v.maxValue(1));
 const meteringSchema = v.union([v.picklist(['all', 'middle', 'highlights']), v.strictObject({ x: share, y: share })]);
 const lensSchema = v.strictObject({
@@ -68,17 +102,29 @@ export const LIGHT_COMMANDS = [
     'choose-sky',
     {
       sky: v.nullable(
-        v.strictObject({
-          type: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(GENERAL_SKIES.length)),
-          lux: v.optional(v.pipe(v.number(), v.minValue(1), v.maxValue(150_000))),
-        }),
+        v.union([
+          v.strictObject({ picture: skyPictureSchema }),
+          v.strictObject({
+            type: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(GENERAL_SKIES.length)),
+            lux: v.optional(v.pipe(v.number(), v.minValue(1), v.maxValue(150_000))),
+          }),
+        ]),
       ),
     },
-    ({ sky }, { put }) => ({
-      label: sky ? `Sky: ${GENERAL_SKIES[sky.type - 1]!.name.toLowerCase()}` : 'Sky: clear, computed',
-      changes: [put('sky', sky ? { type: sky.type, ...(sky.lux !== undefined && { lux: sky.lux }) } : undefined)],
-    }),
+    ({ sky }, { put }) => {
+      if (!sky) return { label: 'Sky: clear, computed', changes: [put('sky', undefined)] };
+      if ('picture' in sky) return { label: `Sky: ${sky.picture.name}`, changes: [put('sky', { picture: sky.picture })] };
+      return {
+        label: `Sky: ${GENERAL_SKIES[sky.type - 1]!.name.toLowerCase()}`,
+        changes: [put('sky', { type: sky.type, ...(sky.lux !== undefined && { lux: sky.lux }) })],
+      };
+    },
   ),
+  /** What is left out is as usual: the air of a clear day, without fog and clouds. */
+  command('set-weather', { weather: weatherSchema, name }, ({ weather, name: what }, { put }) => ({
+    label: what,
+    changes: [put('weather', Object.values(weather).some((part) => part !== undefined) ? weather : undefined)],
+  })),
   command('choose-site', { site: v.nullable(siteSchema) }, ({ site }, { put }) => ({
     label: site ? `Site ${site.name}` : 'Site from the model',
     changes: [put('site', site ? { ...site, chosen: true } : undefined)],

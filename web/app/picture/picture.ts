@@ -133,6 +133,9 @@ export class Picture implements AfterViewInit {
         this.onStage?.send();
         this.refiner?.send(message);
       },
+      again: () => {
+        this.askDraw();
+      },
       drawn: () => {
         this.countFrame();
       },
@@ -152,6 +155,7 @@ export class Picture implements AfterViewInit {
         this.changed();
       },
     });
+    this.state.refined = () => (this.refinedShown() ? this.refined().nativeElement.toDataURL('image/jpeg', 0.92) : undefined);
     this.resize();
     const observer = new ResizeObserver(() => {
       this.fit();

@@ -26,8 +26,10 @@ import type { Exposure } from '../../../core/project/project';
 import { gradingWithCube } from '../../../core/scene/grading-of';
 import { skyOf } from '../../../core/sky/sky';
 import type { SkyInput } from '../../../core/sky/sky-map';
+import type { SkyPicture } from '../../../core/sky/sky-picture';
 import type { TuftGroup } from './blades-on-stage';
 import type { FromRefiner, MapImages, ProofJob, RefineView, ToRefiner } from './refine-messages';
+import { fetchSkyPicture } from './fetch-sky-picture';
 import { SceneReceiver } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
 
@@ -52,7 +54,10 @@ const received = new SceneReceiver();
 let scene: RenderedScene = { instances: [], lamps: [] };
 let sceneStale = true;
 let sky: SkyInput | undefined;
+let skyPicture: SkyPicture | undefined;
 let skyStale = true;
+/** The moment that the clouds in the kernel's memory are seen at, seconds. */
+let cloudsAt: number | undefined;
 /** The sky in the kernel's memory was made quickly, for a moving picture. */
 let skyIsCoarse = false;
 let exposure: Exposure = { mode: 'auto', ev100: 12 };
@@ -102,6 +107,14 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       sceneStale = true;
       break;
     case 'sky':
+      // One whose picture is still on its way lights as if it had none.
+      void fetchSkyPicture(data.input).then((picture) => {
+        if (sky !== data.input || picture === skyPicture) return;
+        skyPicture = picture;
+        skyStale = restart = true;
+        if (!isMoving) pool?.cancel();
+        void work();
+      });
       sky = data.input;
       skyStale = true;
       break;
@@ -226,14 +239,16 @@ function isAsked(): boolean {
  * Puts sky and scene, with the grass that a camera sees, into the kernel's memory where they are not there yet. While something
  * moves, grass stays as it was grown and the sky is made quickly.
  */
-function setScene(m: SceneMemory, frame: CameraFrame, atRest = true): void {
+function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = true): void {
+  if (cloudsAt !== undefined && cloudsAt !== timeS) skyStale = true;
   if (sceneStale || skyStale) {
     moving!.forget();
     movedFor = undefined;
   }
   if (skyStale || (skyIsCoarse && atRest)) {
-    m.setSky(skyOf({ ...sky!, coarse: !atRest }));
+    m.setSky(skyOf({ ...sky!, coarse: !atRest, timeS }, skyPicture));
     skyStale = false;
+    cloudsAt = sky!.weather?.clouds ? timeS : undefined;
     skyIsCoarse = !atRest;
   }
   const seenFrom = JSON.stringify(frame);
@@ -247,7 +262,7 @@ function setScene(m: SceneMemory, frame: CameraFrame, atRest = true): void {
 
 async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): Promise<void> {
   const m = memory!;
-  setScene(m, cameraFrame(walk.stops[0]!, aspect));
+  setScene(m, cameraFrame(walk.stops[0]!, aspect), 0);
   m.settings({ seed: 1, maxDepth: MAX_DEPTH });
   const exposures = await meterWalk(moving!, walk, aspect);
   moving!.forget();
@@ -261,7 +276,7 @@ async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): P
 /** One small picture; left where it is in the queue when something else comes between. */
 async function makeProof(job: ProofJob): Promise<void> {
   const m = memory!;
-  m.setSky(skyOf({ ...job.sky, coarse: true }));
+  m.setSky(skyOf({ ...job.sky, coarse: true }, await fetchSkyPicture(job.sky)));
   const assets = { mesh: (hash: string) => meshes.get(hash), maps: (name: string) => maps.get(name) };
   const { emission, lamps } = job.lamps ?? {};
   const lit = (instance: RenderedInstance, i: number) => ({ ...instance, emissionScale: emission![i] ?? instance.emissionScale });
@@ -295,7 +310,7 @@ const nameOf = ({ frame, timeS }: RefineView): string => JSON.stringify([frame, 
 /** What a view looks like in a moving picture; undefined: cancelled. */
 function movingPicture(asked: RefineView, size: FrameSize, atRest = false): Promise<Progress | undefined> {
   const m = memory!;
-  setScene(m, asked.frame, atRest);
+  setScene(m, asked.frame, asked.timeS, atRest);
   m.setTime(asked.timeS);
   m.settings({ seed: 1, maxDepth: MAX_DEPTH });
   return moving!.frame(asked.frame, asked.width / asked.height, size);
@@ -320,7 +335,7 @@ async function move(asked: RefineView, size: FrameSize, atRest = false): Promise
 
 async function renderView(asked: RefineView): Promise<void> {
   const m = memory!;
-  setScene(m, asked.frame);
+  setScene(m, asked.frame, asked.timeS);
   // A first picture at once, where there is none yet; then one of the whole size with the light of every fourth pixel.
   if (movedFor !== nameOf(asked)) await move(asked, { mostWidth: asked.width }, true);
   if (restart || toMove) return;

@@ -13,7 +13,12 @@ export class SkyLight {
   /** The map is divided by this, so that it fits half floats. */
   private static readonly UNIT = 2000;
 
-  set({ width, height, radiance }: Sky): void {
+  set({ backdrop, ...sky }: Sky): void {
+    this.project(sky.width, sky.height, sky.radiance);
+    this.show(backdrop ?? sky);
+  }
+
+  private show({ width, height, radiance }: NonNullable<Sky['backdrop']>): void {
     this.uniforms.skyMap.value?.dispose();
     const data = new Uint16Array(width * height * 4);
     for (let i = 0; i < width * height; i++) {
@@ -27,7 +32,6 @@ export class SkyLight {
     texture.generateMipmaps = true;
     texture.needsUpdate = true;
     this.uniforms.skyMap.value = texture;
-    this.project(width, height, radiance);
   }
 
   /** `unit` brings cd/m2 to what is shown white. */

@@ -146,6 +146,7 @@ export class Stage {
 
   setSky(sky: Sky): void {
     this.skyLight.set(sky);
+    this.toneMapping.setFog(sky);
     this.sun.set(sky);
     this.fitShadow();
     this.applyExposure();
@@ -380,6 +381,7 @@ export class Stage {
   private applyExposure(): void {
     const unit = exposureScale(this.ev100);
     this.skyLight.expose(unit);
+    this.toneMapping.expose(unit);
     this.sun.expose(unit);
     this.lamps.expose(this.ev100);
     this.groups.assignAll();

@@ -1,4 +1,5 @@
 import * as THREE from 'three';
+import { cloudThrough } from '../../../core/sky/clouds';
 import type { Sky } from '../../../core/sky/sky-map';
 import type { SeenFrom } from './seen-sizes';
 
@@ -22,9 +23,11 @@ export class SunLight {
     this.light.shadow.normalBias = 0.03;
   }
 
-  set({ sun }: Sky): void {
+  set({ sun, clouds }: Sky): void {
     this.light.visible = sun.normalLux.some((e) => e > 0);
-    this.lux = this.light.visible ? sun.normalLux : [0, 0, 0];
+    // Clouds shade all of the working picture alike, as they do its middle.
+    const through = clouds ? cloudThrough(clouds, [0, 0, 0], sun.direction) : 1;
+    this.lux = this.light.visible ? sun.normalLux.map((e) => e * through) : [0, 0, 0];
     this.direction = new THREE.Vector3(...sun.direction);
   }
 

@@ -4,6 +4,7 @@ import type { ColourCube } from '../../../core/image/colour-cube';
 import { PLAIN_GRADING, type Grading } from '../../../core/image/grading';
 import { DEVELOPING_GLSL, SHARPENING_GLSL } from '../../../core/image/tone';
 import { balanceMatrix, type WhiteBalance } from '../../../core/image/white-balance';
+import type { Sky } from '../../../core/sky/sky-map';
 import { SKY_GLSL, type SkyLight } from './sky-light';
 
 /** Share of the full resolution drawn while the camera moves, and edge samples at rest; less where no GPU helps. */
@@ -37,6 +38,12 @@ export class ToneMappingPass {
     eye: { value: new THREE.Vector3() },
     reachM: { value: 0.55 },
     darkening: { value: true },
+    fog: { value: new THREE.Vector3() },
+    fogAlbedo: { value: new THREE.Vector3() },
+    fogGlow: { value: new THREE.Vector3() },
+    fogSun: { value: new THREE.Vector3() },
+    fogSunTo: { value: new THREE.Vector3(0, 0, 1) },
+    fogUnit: { value: 0 },
   });
   private readonly developing = fullScreen(DEVELOPING, {
     picture: { value: null },
@@ -76,6 +83,22 @@ export class ToneMappingPass {
   setWhite(white: WhiteBalance): void {
     const m = balanceMatrix(white) as Parameters<THREE.Matrix3['set']>;
     (this.developing.uniforms['balance']!.value as THREE.Matrix3).set(...m);
+  }
+
+  /** Fog as a veil over distance: the sun scattered once, and the glow of all else. */
+  setFog({ fog, sun }: Sky): void {
+    const u = this.composing.uniforms;
+    (u['fog']!.value as THREE.Vector3).set(fog?.extinction ?? 0, fog?.falloff ?? 0, 0);
+    if (!fog) return;
+    (u['fogAlbedo']!.value as THREE.Vector3).fromArray(fog.albedo);
+    (u['fogGlow']!.value as THREE.Vector3).fromArray(fog.glow);
+    (u['fogSun']!.value as THREE.Vector3).fromArray(sun.normalLux);
+    (u['fogSunTo']!.value as THREE.Vector3).fromArray(sun.direction);
+  }
+
+  /** `unit` brings cd/m2 to what is shown white. */
+  expose(unit: number): void {
+    this.composing.uniforms['fogUnit']!.value = unit;
   }
 
   setGrading(grading: Grading, cube: ColourCube | undefined): void {
@@ -228,6 +251,12 @@ uniform mat4 toClip;
 uniform vec3 eye;
 uniform float reachM;
 uniform bool darkening;
+uniform vec3 fog;
+uniform vec3 fogAlbedo;
+uniform vec3 fogGlow;
+uniform vec3 fogSun;
+uniform vec3 fogSunTo;
+uniform float fogUnit;
 varying vec2 at;
 ${SKY_GLSL}
 vec3 placeAt(vec2 p, float d) {
@@ -239,6 +268,17 @@ vec3 placeAt(vec2 p, float d) {
 vec3 texelPlace(vec2 texel) {
   vec2 middle = (texel + 0.5) / texels;
   return placeAt(middle, texture2D(depth, middle).r);
+}
+
+/* As the kernel's: see core/kernel/assembly/fog.ts. */
+float fogDepth(float z, float dz, float metres) {
+  float here = fog.x * exp(-fog.y * z);
+  float steps = fog.y * dz * metres;
+  return abs(steps) < 1e-4 ? here * metres : here * (1.0 - exp(-steps)) / (fog.y * dz);
+}
+float fogPhase(float c) {
+  float d = 1.49 - 1.4 * c;
+  return 0.51 / (12.5663706 * d * sqrt(d));
 }
 
 vec3 shorter(vec3 a, vec3 b) { return dot(a, a) < dot(b, b) ? a : b; }
@@ -279,6 +319,15 @@ void main() {
   vec3 colour = seen.rgb;
   if (darkening && d < 1.0) colour *= openness();
   colour += behind * (1.0 - clamp(seen.a, 0.0, 1.0));
+  if (fog.x > 0.0) {
+    vec3 far = placeAt(at, min(d, 0.99999)) - eye;
+    float away = d < 1.0 ? length(far) : 1e5;
+    vec3 towards = normalize(far);
+    float left = exp(-fogDepth(eye.z, towards.z, away));
+    float through = exp(-fogDepth(eye.z, max(0.02, fogSunTo.z), 1e5));
+    vec3 scattered = fogSun * through * fogPhase(dot(towards, fogSunTo)) + fogGlow;
+    colour = colour * left + fogAlbedo * scattered * fogUnit * (1.0 - left);
+  }
   gl_FragColor = vec4(colour, 1.0);
 }
 `;

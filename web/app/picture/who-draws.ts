@@ -1,7 +1,9 @@
 import type { Development } from '../../../core/image/tone';
 import { SCREEN_WHITE } from '../../../core/image/white-balance';
 import { skyOf } from '../../../core/sky/sky';
+import type { SkyPicture } from '../../../core/sky/sky-picture';
 import type { SkyInput } from '../../../core/sky/sky-map';
+import { fetchSkyPicture } from './fetch-sky-picture';
 import type { RefineView, ToRefiner } from './refine-messages';
 import type { Stage } from './stage';
 
@@ -23,6 +25,8 @@ interface Sight {
   development(): Development;
   /** Brings the scene to the kernel, then asks it for something. */
   ask(message: ToRefiner): void;
+  /** Asks to be drawn once more. */
+  again(): void;
   /** A working picture is on the screen. */
   drawn(): void;
 }
@@ -36,6 +40,7 @@ export class WhoDraws {
   private lightStale = true;
   private lamps = '';
   private sky: SkyInput | undefined;
+  private skyPicture: SkyPicture | undefined;
   private shown: Development = { ev100: 0, white: SCREEN_WHITE };
 
   constructor(private readonly sight: Sight) {
@@ -54,6 +59,13 @@ export class WhoDraws {
   setSky(sky: SkyInput): void {
     this.sky = sky;
     this.lightStale = true;
+    if (!this.sight.stage) return;
+    void fetchSkyPicture(sky).then((picture) => {
+      if (picture === this.skyPicture) return;
+      this.skyPicture = picture;
+      this.sky = sky;
+      this.sight.again();
+    });
   }
 
   setLamps(lamps: readonly object[]): void {
@@ -76,7 +88,7 @@ export class WhoDraws {
 
   private byStage(): void {
     const { stage } = this.sight;
-    if (this.sky) stage?.setSky(skyOf(this.sky));
+    if (this.sky) stage?.setSky(skyOf(this.sky, this.skyPicture));
     this.sky = undefined;
     stage?.render(this.sight.isMoving());
     this.shown = this.sight.development();

@@ -18,8 +18,8 @@ import { Proofs } from '../state/proofs';
 import { Icon } from './icon';
 import { shortDate } from './title-block';
 
-const THUMBNAIL = { width: 144, samples: 8 };
-const COMPARED = { width: 720, samples: 16 };
+const THUMBNAIL = { width: 144, samples: 6 };
+const COMPARED = { width: 560, samples: 4 };
 const PARTS: Record<ConditionPart, string> = { sun: 'sun and sky', lamps: 'lamps', exposure: 'exposure', development: 'development' };
 const BLENDS = [0, 1.5, 4];
 
@@ -158,12 +158,16 @@ export class ConditionSlips {
       const condition = conditions.find((c) => c.id === id);
       return { id: id ?? 'now', name: condition?.name ?? 'Now', entries: condition ? withCondition(entries, condition) : entries };
     };
-    const [a, b] = [side(left), side(right)];
+    const sides = [side(left), side(right)] as const;
+    // What is shown now is there already.
+    const seen = left === undefined ? this.picture.refined() : undefined;
+    const wanted = sides.filter(({ id }) => id !== 'now' || !seen);
     this.comparing.set(true);
-    const proofs = await firstValueFrom(this.proofs.make('comparison', [a, b], COMPARED.width, COMPARED.samples).pipe(toArray()));
+    const proofs = await firstValueFrom(this.proofs.make('comparison', wanted, COMPARED.width, COMPARED.samples).pipe(toArray()));
     this.comparing.set(false);
-    const of = ({ id, name }: typeof a) => ({ name, picture: proofs.find((p) => p.id === id)!.picture });
-    if (proofs.length === 2) this.table.comparison$.next({ left: of(a), right: of(b) });
+    if (proofs.length < wanted.length) return;
+    const [a, b] = sides.map(({ id, name }) => ({ name, picture: proofs.find((p) => p.id === id)?.picture ?? seen! }));
+    this.table.comparison$.next({ left: a!, right: b! });
   }
 }
 

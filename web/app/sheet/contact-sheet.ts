@@ -10,7 +10,7 @@ import { SceneState } from '../state/scene-state';
 import { Icon } from './icon';
 
 const WIDTH = 208;
-const SAMPLES = 8;
+const SAMPLES = 4;
 const WORDS: Record<TrialKind, string> = { hours: 'Hours', dates: 'Months', skies: 'Skies' };
 
 /** Small pictures of the view under a dozen hours, months or skies, numbered on paper; a click takes one over. */

@@ -100,6 +100,8 @@ export class PictureState {
   /** A place whose horizon is asked for, and how high the sky is hidden about it, by bearing from y. */
   readonly horizonAt$ = new Subject<readonly [number, number, number]>();
   readonly horizon$ = new Subject<readonly number[]>();
+  /** URL of the refined picture that is shown; undefined: there is none. */
+  refined: () => string | undefined = () => undefined;
   /** The picture passes over to what comes next in so many seconds. */
   readonly blend$ = new Subject<number>();
   /** A condition that is being dragged from its slip. */

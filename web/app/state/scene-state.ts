@@ -32,6 +32,8 @@ export class SceneState {
   /** Rows of the luminaire schedule while a level is being dragged. */
   readonly lightingPreview$ = new BehaviorSubject<ReadonlyMap<string, unknown> | undefined>(undefined);
 
+  /** Sky and weather while one of their controls is being dragged. */
+  readonly skyPreview$ = new BehaviorSubject<Partial<Pick<EntryTypes, 'sky' | 'weather'>> | undefined>(undefined);
   /** Exposure and development while one of their controls is being dragged. */
   readonly developmentPreview$ = new BehaviorSubject<Partial<Pick<EntryTypes, 'exposure' | 'grading'>> | undefined>(undefined);
 
@@ -50,13 +52,14 @@ export class SceneState {
     this.finishPreview$,
     this.lightingPreview$,
     this.developmentPreview$,
+    this.skyPreview$,
   ]).pipe(
-    map(([entries, preview, sun, finish, lighting, development]): Entries => {
-      if (!preview && !sun && !finish && !lighting && !development) return entries;
+    map(([entries, preview, sun, finish, lighting, development, sky]): Entries => {
+      if (!preview && !sun && !finish && !lighting && !development && !sky) return entries;
       const shown = new Map(entries);
       for (const { source, material } of preview?.on ?? []) shown.set(assignmentKey(source, material), { finish: preview!.finish, at: '' });
       for (const [key, value] of lighting ?? []) shown.set(key, value);
-      for (const [key, value] of Object.entries(development ?? {})) shown.set(key, value);
+      for (const [key, value] of Object.entries({ ...development, ...sky })) shown.set(key, value);
       if (sun) shown.set('sun', sun);
       if (finish) shown.set(`finish/${finish.id}`, finish);
       return shown;

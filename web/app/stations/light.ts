@@ -4,8 +4,6 @@ import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { NgbNavModule, NgbTypeaheadModule, type NgbTypeaheadSelectItemEvent } from '@ng-bootstrap/ng-bootstrap';
 import { map, type Observable } from 'rxjs';
 import type { Site } from '../../../core/model/schema';
-import { GENERAL_SKIES, usualSkyLux } from '../../../core/sky/general-sky';
-import type { Moment } from '../../../core/scene/moment';
 import { findCities } from '../../../core/sky/cities';
 import { Live } from '../state/live';
 import { LightTable } from '../state/light-table';
@@ -14,6 +12,7 @@ import { SceneState } from '../state/scene-state';
 import { DevelopmentPanel } from './development-panel';
 import { ExposurePanel } from './exposure-panel';
 import { LuminaireSchedule } from './luminaire-schedule';
+import { SkyPanel } from './sky-panel';
 import { SunPathChart } from './sun-path-chart';
 
 const ORIGIN_WORDS = { chosen: 'chosen here', model: 'from the model', assumed: 'assumed' } as const;
@@ -22,7 +21,7 @@ const ORIGIN_WORDS = { chosen: 'chosen here', model: 'from the model', assumed: 
 @Component({
   selector: 'dp-light-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [DevelopmentPanel, ExposurePanel, LuminaireSchedule, NgbNavModule, NgbTypeaheadModule, NgTemplateOutlet, SunPathChart],
+  imports: [DevelopmentPanel, ExposurePanel, LuminaireSchedule, NgbNavModule, NgbTypeaheadModule, NgTemplateOutlet, SkyPanel, SunPathChart],
   templateUrl: './light.html',
   styleUrl: './station.scss',
   styles: `
@@ -60,10 +59,6 @@ export class LightStation {
     const shift = Math.round(north / step);
     return seen.map((_, i) => seen[(((i + shift) % seen.length) + seen.length) % seen.length]!);
   });
-  protected readonly skies = GENERAL_SKIES;
-  protected readonly skyLux = ({ sky, position }: Moment): number =>
-    Math.round(sky!.lux ?? usualSkyLux(sky!.type, position.trueAltitudeDeg));
-
   constructor() {
     this.picture.horizon$.pipe(takeUntilDestroyed()).subscribe((horizon) => {
       this.horizonByY.set(horizon);
@@ -99,15 +94,6 @@ export class LightStation {
 
   protected readonly search = (text$: Observable<string>): Observable<Site[]> => text$.pipe(map((text) => findCities(text)));
   protected readonly cityName = (site: Site): string => site.name;
-
-  /** By its number; empty: the computed one. */
-  protected chooseSky(number: string): void {
-    this.live.run({ type: 'choose-sky', sky: number === '' ? null : { type: Number(number) } });
-  }
-
-  protected setSkyLux({ type }: { type: number }, lux: number): void {
-    if (lux >= 1 && lux <= 150_000) this.live.run({ type: 'choose-sky', sky: { type, lux } });
-  }
 
   protected choose(event: NgbTypeaheadSelectItemEvent<Site>): void {
     this.live.run({ type: 'choose-site', site: { ...event.item, trueNorthDeg: this.moment()?.site.trueNorthDeg ?? 0 } });
