@@ -4,6 +4,7 @@ import { unzipSync } from 'fflate';
 import type { Locator } from 'playwright-core';
 import sharp from 'sharp';
 import { cosinePower, webOfForm, writeIes } from '../core/lamp/closed-forms';
+import { encodeSkyPicture } from '../core/sky/sky-picture';
 import { goTo, modelArrived, newPage, openBrowser, openSheet, overPicture, refined, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
@@ -286,4 +287,139 @@ it('a row of spots is placed by two clicks, edited together, one aimed by a clic
   await circuit.locator('.depth-2 .opener').nth(1).click();
   for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
   await circuit.waitFor({ state: 'detached' });
+});
+
+it('a state of light is kept, recalled by a click, compared by a wipe, and undone', async () => {
+  const page = await stage.sheet('Light');
+  const slips = page.getByTestId('conditions');
+  const keep = async (name: string) => {
+    await page.getByTestId('keep-condition').click();
+    await page.getByPlaceholder('Name of the condition').fill(name);
+    await page.getByRole('button', { name: 'Keep', exact: true }).click();
+    await slips.locator(`[data-condition="${name}"]`).waitFor();
+  };
+  const band = (await page.getByTestId('day-band').boundingBox())!;
+  await page.mouse.click(band.x + band.width * 0.625, band.y + 10);
+  await page.getByTestId('time').getByText('15:00').waitFor();
+  await keep('Afternoon');
+  await page.mouse.click(band.x + band.width * 0.775, band.y + 10);
+  await page.getByTestId('time').getByText('18:35').waitFor();
+  await page.getByRole('tab', { name: 'Luminaires' }).click();
+  await page.locator('[data-circuit] .switch, [data-circuit] input[type=checkbox]').first().click();
+  await keep('Dusk');
+  await expect.poll(() => slips.locator('img').count(), { timeout: 60_000 }).toBe(2);
+  await slips.getByRole('button', { name: 'Recall Afternoon' }).click();
+  await page.getByTestId('time').getByText('15:00').waitFor();
+  await refined(page);
+  await slips.getByRole('button', { name: 'More of Dusk' }).click();
+  await page.getByRole('button', { name: 'Compare with now' }).last().click();
+  const wipe = page.getByTestId('wipe');
+  await wipe.waitFor({ timeout: 60_000 });
+  await wipe.getByText('Now', { exact: true }).waitFor();
+  await page.keyboard.press('ArrowLeft');
+  await expect.poll(() => wipe.getByRole('slider').getAttribute('aria-valuenow')).toBe('48');
+  await page.keyboard.press('Escape');
+  await wipe.waitFor({ state: 'detached' });
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByTestId('time').getByText('18:35').waitFor();
+  for (const name of ['Afternoon', 'Dusk']) {
+    await slips.getByRole('button', { name: `More of ${name}` }).click();
+    await page.getByRole('button', { name: 'Drop', exact: true }).last().click();
+    await slips.locator(`[data-condition="${name}"]`).waitFor({ state: 'detached' });
+  }
+});
+
+it('a dozen months are tried on a contact sheet; the sun is placed by hand, before the horizon of a place', async () => {
+  const page = await stage.sheet('Light');
+  await page.getByRole('tab', { name: 'Sun and site' }).click();
+  await page.getByRole('button', { name: 'months', exact: true }).click();
+  const sheet = page.getByTestId('contact-sheet');
+  await sheet.locator('img').nth(5).waitFor({ timeout: 60_000 });
+  await sheet.getByRole('button', { name: '6 21 Jun' }).click();
+  await sheet.waitFor({ state: 'detached' });
+  await page.getByTestId('day').getByText('21 June').waitFor();
+  await page.getByTestId('sun-altitude').fill('12');
+  await page.getByTestId('sun-altitude').press('Enter');
+  await page.getByText('set by hand').waitFor();
+  await page.getByTestId('title-block').getByText('sun 12.0°').waitFor();
+  await page.getByTestId('pick-horizon').click();
+  const place = await overPicture(page, 0.5, 0.8);
+  await page.mouse.click(place.x, place.y);
+  await page.getByText(/seen there/).waitFor({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'by date and hour again' }).click();
+  await page.getByText('by place, date and hour').waitFor();
+});
+
+it('a picture becomes the sky, its sun apart, and is turned; a broken one is refused; fog and clouds come and go', async () => {
+  const page = await stage.sheet('Light');
+  await page.getByRole('tab', { name: 'Sun and site' }).click();
+  const [width, height] = [128, 64];
+  const rgb = Float32Array.from({ length: width * height * 3 }, (_, i) => {
+    const [x, y] = [Math.floor(i / 3) % width, Math.floor(i / 3 / width)];
+    return x === 40 && y === 20 ? 9000 : y < 32 ? 1 : 0.2;
+  });
+  const texels = encodeSkyPicture({ width, height, rgb }).subarray(16);
+  const hdr = Buffer.concat([Buffer.from(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${String(height)} +X ${String(width)}\n`), texels]);
+  const file = page.getByTestId('sky-file');
+  await file.setInputFiles({ name: 'broken.hdr', mimeType: 'application/octet-stream', buffer: hdr.subarray(0, 2000) });
+  await page.getByTestId('refusal').getByText('broken.hdr is broken').waitFor();
+  await file.setInputFiles({ name: 'shore.hdr', mimeType: 'application/octet-stream', buffer: hdr });
+  await page.getByText('A sun was found 32° high and is kept apart.').waitFor();
+  expect(await page.getByTestId('sky').inputValue()).toBe('picture');
+  await page.getByTestId('picture-turn').fill('90');
+  await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('shore.hdr');
+  await page.getByTestId('sky').selectOption('');
+  await page.getByTestId('fog').check();
+  await page.getByTestId('fog-visibility').waitFor();
+  await page.getByTestId('clouds').check();
+  await refined(page);
+  await page.getByTestId('fog').uncheck();
+  await page.getByTestId('clouds').uncheck();
+  await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('No clouds');
+});
+
+it('the picture is developed as it stands, through a look of one’s own, and a view holds its exposure', async () => {
+  const page = await stage.sheet('Light');
+  await page.getByRole('tab', { name: 'Exposure' }).click();
+  await refined(page, 16);
+  const canvas = page.getByTestId('refined-picture');
+  const colour = async () => {
+    const { channels } = await sharp(await canvas.screenshot()).stats();
+    return channels.map(({ mean }) => mean);
+  };
+  const plain = await colour();
+  await page.getByTestId('develop-saturation').fill('-1');
+  await expect.poll(async () => Math.max(...(await colour()).slice(0, 3)) - Math.min(...(await colour()).slice(0, 3))).toBeLessThan(3);
+  // Nothing was rendered anew for it.
+  expect(await canvas.getAttribute('data-samples')).toBe('16');
+  await page.getByTestId('histogram').waitFor();
+  await page
+    .getByTestId('cube-file')
+    .setInputFiles({ name: 'night.cube', mimeType: 'text/plain', buffer: Buffer.from('LUT_1D_SIZE 2\n0 0 0\n0.2 0.2 0.6\n') });
+  await expect.poll(async () => (await colour())[0]).toBeLessThan(plain[0]! * 0.5);
+  await page
+    .getByTestId('cube-file')
+    .setInputFiles({ name: 'cut.cube', mimeType: 'text/plain', buffer: Buffer.from('LUT_1D_SIZE 4\n0 0 0\n') });
+  await page.getByTestId('refusal').getByText('cut.cube: It ends after 1 of its 4 colours.').waitFor();
+  await page.getByRole('button', { name: 'As it was shot' }).click();
+  await expect.poll(async () => Math.abs((await colour())[0]! - plain[0]!)).toBeLessThan(4);
+  await goTo(page, 'Views');
+  await page.getByRole('button', { name: 'From the jetty' }).click();
+  await goTo(page, 'Light');
+  await page.getByRole('tab', { name: 'Exposure' }).click();
+  await page.getByRole('radio', { name: 'fixed' }).first().check();
+  await page.getByTestId('shutter').fill('1/1000');
+  await page.getByTestId('shutter').press('Enter');
+  await page.getByTestId('title-block').getByText('EV 16.0 /').waitFor();
+  await page.getByTestId('hold-exposure').click();
+  await page.getByTestId('held-exposure').waitFor();
+  await goTo(page, 'Views');
+  await page.getByRole('button', { name: 'Waiting hall' }).click();
+  await goTo(page, 'Light');
+  await page.getByRole('tab', { name: 'Exposure' }).click();
+  await page.getByRole('radio', { name: 'automatic' }).first().check();
+  await expect.poll(async () => /EV ([\d.-]+)/.exec(await page.getByTestId('title-block').innerText())![1]).not.toBe('16.0');
+  await goTo(page, 'Views');
+  await page.getByRole('button', { name: 'From the jetty' }).click();
+  await page.getByTestId('title-block').getByText('EV 16.0 /').waitFor();
 });

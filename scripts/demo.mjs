@@ -68,6 +68,12 @@ if (!options['no-demo']) {
   ]);
   const line = await firstLine(author);
   console.log(`The simulated author's own page: ${line.author}`);
+  // Off this computer only who has signed in decides anything.
+  if (['127.0.0.1', 'localhost'].includes(options.host)) {
+    // Its package is there now, at the latest.
+    const { keepConditions } = await import('./demo-conditions.mjs');
+    await keepConditions(`http://${options.host}:${port}`);
+  }
 }
 console.log(`Diaphane is ready: ${listening}`);
 

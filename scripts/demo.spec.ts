@@ -1,8 +1,10 @@
 import { spawn, spawnSync } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, writeFileSync } from 'node:fs';
 import net from 'node:net';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
+import WebSocket from 'ws';
 import { removeFolder, temporaryFolder } from '../server/testing/running-server';
 
 /** `npm run demo` as somebody types it, on a machine where everything is installed and built. */
@@ -42,6 +44,15 @@ async function demo(...args: string[]): Promise<{ printed: string; url: string; 
   };
 }
 
+/** Names of the kept states of light, as a page is told them. */
+async function conditionsAt(url: string): Promise<string[]> {
+  const socket = new WebSocket(`${url.replace('http', 'ws')}/live`);
+  const [data] = (await once(socket, 'message')) as [Buffer];
+  socket.close();
+  const { entries } = JSON.parse(data.toString()) as { entries: [string, { name: string }][] };
+  return entries.filter(([key]) => key.startsWith('condition/')).map(([, { name }]) => name);
+}
+
 async function freePort(): Promise<number> {
   const probe = net.createServer();
   await new Promise<void>((resolve) => probe.listen(0, '127.0.0.1', resolve));
@@ -63,6 +74,7 @@ describe('the demo', () => {
       .toBe('linked');
     expect((await fetch(first.url)).status).toBe(200);
     expect(existsSync(path.join(data, 'project.sqlite'))).toBe(true);
+    expect(await conditionsAt(first.url)).toEqual(['Morning mist', 'Dusk with lamps', 'Winter night', 'October afternoon']);
     expect(await first.stop()).toBe(0);
 
     const second = await demo('--port', String(port), '--data', data);

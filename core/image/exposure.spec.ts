@@ -38,6 +38,13 @@ describe('automatic exposure', () => {
     expect(room(0.1)).toBeLessThan(room(0) + 4);
   });
 
+  it('exposes for what is lit at night, not for the sky about it', () => {
+    const night = Float32Array.from({ length: 4000 }, (_, i) => (i % 4 === 3 ? 1 : i < 2200 ? 2e-4 : i < 3200 ? 0.5 : 50));
+    const lit = 50 * exposureScale(automaticEv(night));
+    expect(lit).toBeLessThan(6);
+    expect(lit).toBeGreaterThan(1);
+  });
+
   it('leaves out pixels that have not been drawn yet', () => {
     const half = even(1000, 100);
     for (let i = 0; i < 50; i++) half.set([0, 0, 0, 0], i * 4);

@@ -5,6 +5,8 @@ const BRIGHTER = 0.3;
 /** Share of the picture that may lie above white before the exposure gives way. */
 const HIGHLIGHT_SHARE = 0.97;
 const HIGHLIGHT_LIMIT = 2.2;
+/** What is so much darker than the highlights is black at any exposure, and says nothing of it: the sky over lit windows at night. */
+const BLACK = 2 ** -11;
 /** So many pixels tell how light a picture is. */
 const MOST_LOOKED_AT = 8000;
 const DARKEST_EV = -7;
@@ -72,9 +74,9 @@ export function automaticEv(radiance: Float32Array): number {
   }
   if (count === 0) return 12;
   const luminances = found.subarray(0, count).sort();
-  const trimmed = luminances.slice(Math.floor(luminances.length * 0.05), Math.ceil(luminances.length * 0.98));
-  const mean = Math.exp(trimmed.reduce((sum, y) => sum + Math.log(y), 0) / trimmed.length);
   const highlight = luminances[Math.min(luminances.length - 1, Math.floor(luminances.length * HIGHLIGHT_SHARE))]!;
+  const trimmed = luminances.slice(Math.floor(luminances.length * 0.05), Math.ceil(luminances.length * 0.98));
+  const mean = Math.exp(trimmed.reduce((sum, y) => sum + Math.log(Math.max(y, highlight * BLACK)), 0) / trimmed.length);
   const forMean = evOfLuminance(mean) - BRIGHTER;
   const forHighlights = Math.log2((highlight * exposureScale(0)) / HIGHLIGHT_LIMIT);
   // Dim scenes are kept a little dim: a stop for every six stops below daylight.

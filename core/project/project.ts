@@ -72,6 +72,8 @@ export interface EntryTypes {
   [override: `element/${string}`]: { finish: string; at: string };
   [finish: `finish/${string}`]: Finish;
   [view: `view/${string}`]: { name: string } & Camera;
+  /** What a view of that name is exposed with, whatever the project is. */
+  [view: `view-exposure/${string}`]: { ev100: number; white: WhiteSetting };
   [walk: `walk/${string}`]: KeptWalk;
 }
 

@@ -124,7 +124,7 @@ export function withClouds(sky: Sky, clouds: Clouds, timeS = 0): Sky {
       const turned = Math.cos(elevation) * (dx * sun.direction[0] + dy * sun.direction[1]) + sine * sun.direction[2];
       // Towards the sun thin edges shine; what is thick keeps its light above.
       const forward = 0.5 + 2.2 * Math.max(0, turned) ** 8 * (1 - thick);
-      const below = 0.35 + 0.65 * (1 - thick);
+      const below = 0.55 + 0.45 * (1 - thick);
       const o = (y * width + x) * 3;
       for (let c = 0; c < 3; c++) {
         const lit = ((sun.normalLux[c]! * (0.3 + 0.7 * up) * forward) / Math.PI + zenith[c]!) * below * 0.8;

@@ -150,6 +150,15 @@ export const LIGHT_COMMANDS = [
       return { label: exposureWords(exposure, entry(entries, 'exposure')), changes: [put('exposure', exposure)] };
     },
   ),
+  /** Null: as the project is exposed. */
+  command(
+    'hold-exposure',
+    { view: name, exposure: v.nullable(v.strictObject({ ev100: between(-10, 24), white: whiteSchema })) },
+    ({ view, exposure }, { put }) => ({
+      label: exposure ? `${view} holds EV ${exposure.ev100.toFixed(1)}` : `${view} exposed as the project`,
+      changes: [put(`view-exposure/${view}`, exposure ?? undefined)],
+    }),
+  ),
   command('develop', { grading: gradingSchema, name }, ({ grading, name: what }, { entries, put }) => {
     if (grading.look && !entry(entries, `look/${grading.look.id}`)) return { refused: 'This look is no longer in the project.' };
     const isPlain = JSON.stringify({ ...PLAIN_GRADING, ...grading }) === JSON.stringify(PLAIN_GRADING);

@@ -1,12 +1,21 @@
 import { inject, Injectable } from '@angular/core';
-import { auditTime, BehaviorSubject, combineLatest, distinctUntilChanged, map, shareReplay, Subject, tap } from 'rxjs';
+import { auditTime, BehaviorSubject, combineLatest, combineLatestWith, distinctUntilChanged, map, shareReplay, Subject, tap } from 'rxjs';
 import type { Finish } from '../../../core/finish/finish';
-import { assignmentKey, DEFAULT_EXPOSURE, DEFAULT_FOLLOW, entry, type Entries, type EntryTypes } from '../../../core/project/project';
+import {
+  assignmentKey,
+  DEFAULT_EXPOSURE,
+  DEFAULT_FOLLOW,
+  entry,
+  type Entries,
+  type EntryTypes,
+  type Exposure,
+} from '../../../core/project/project';
 import { placedSources } from '../../../core/project/placed-sources';
 import { gradingOf } from '../../../core/scene/grading-of';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { differOnlyIn, makeSameScene, SceneCompiler } from '../../../core/scene/compile';
 import { Live } from './live';
+import { PictureState } from './picture-state';
 import { Revisions } from './revisions';
 
 /** Decisions that say nothing of where sources stand and in which order. */
@@ -107,7 +116,11 @@ export class SceneState {
     shareReplay(1),
   );
   readonly exposure$ = this.entries$.pipe(
-    map((entries) => entry(entries, 'exposure') ?? DEFAULT_EXPOSURE),
+    combineLatestWith(inject(PictureState).viewName$),
+    map(([entries, view]): Exposure => {
+      const held = view === undefined ? undefined : entry(entries, `view-exposure/${view}`);
+      return held ? { mode: 'fixed', ...held } : (entry(entries, 'exposure') ?? DEFAULT_EXPOSURE);
+    }),
     distinctUntilChanged((a, b) => JSON.stringify(a) === JSON.stringify(b)),
     shareReplay(1),
   );

@@ -1,10 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { take, type Subscription } from 'rxjs';
+import { combineLatest, map, take, type Subscription } from 'rxjs';
 import type { Metering } from '../../../core/image/exposure';
 import { evOfCamera, shutterOf } from '../../../core/image/tone';
 import { LEAST_KELVIN, MOST_KELVIN, MOST_TINT, settingOf, type WhiteSetting } from '../../../core/image/white-balance';
-import { DEFAULT_EXPOSURE, type Exposure } from '../../../core/project/project';
+import { DEFAULT_EXPOSURE, entry, type Exposure } from '../../../core/project/project';
 import { Live } from '../state/live';
 import { PictureState, type Pointed } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
@@ -22,6 +22,14 @@ const USUAL_LENS: Lens = { fNumber: 8, iso: 100 };
     :host {
       display: block;
       height: auto;
+    }
+    fieldset {
+      min-width: 0;
+    }
+    .held {
+      margin: 0 0 8px;
+      padding: 6px 0;
+      border-bottom: 1px solid var(--rule);
     }
     .camera {
       display: flex;
@@ -49,6 +57,13 @@ export class ExposurePanel {
   protected readonly ev = computed(() => (this.exposure().mode === 'fixed' ? this.exposure().ev100 : this.ev100()));
   protected readonly camera = computed(() => this.exposure().camera ?? USUAL_LENS);
   protected readonly shutterWords = computed(() => writeShutter(shutterOf(this.ev(), this.camera().fNumber, this.camera().iso)));
+  protected readonly view = toSignal(this.picture.viewName$);
+  /** The view that is shown holds an exposure of its own. */
+  protected readonly held = toSignal(
+    combineLatest([this.live.entries$, this.picture.viewName$]).pipe(
+      map(([entries, view]) => (view === undefined ? undefined : entry(entries, `view-exposure/${view}`))),
+    ),
+  );
   protected readonly picksSpot = signal(false);
   protected readonly metering = computed(() => {
     const { metering = 'all' } = this.exposure();
@@ -62,6 +77,15 @@ export class ExposurePanel {
     inject(DestroyRef).onDestroy(() => {
       this.leave();
     });
+  }
+
+  /** What is shown now is this view's from now on. */
+  protected hold(view: string): void {
+    this.live.run({ type: 'hold-exposure', view, exposure: { ev100: Math.round(this.ev100() * 100) / 100, white: this.white() } });
+  }
+
+  protected letGo(view: string): void {
+    this.live.run({ type: 'hold-exposure', view, exposure: null });
   }
 
   protected setMode(mode: 'auto' | 'fixed'): void {

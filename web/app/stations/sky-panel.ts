@@ -109,8 +109,9 @@ export class SkyPanel {
 
   protected set(change: Partial<Weather>, name: string): void {
     this.scene.skyPreview$.next(undefined);
-    const weather = { ...this.weather(), ...change };
-    for (const key of Object.keys(weather) as (keyof Weather)[]) if (weather[key] === undefined) delete weather[key];
+    const weather = Object.fromEntries(
+      Object.entries({ ...this.weather(), ...change }).filter(([, part]) => part !== undefined),
+    ) as Weather;
     this.live.run({ type: 'set-weather', weather, name });
   }
 

@@ -10,6 +10,7 @@ import { Areas } from '../state/areas';
 import { Findings } from '../state/findings';
 import { Revisions } from '../state/revisions';
 import { Live } from '../state/live';
+import { LightTable } from '../state/light-table';
 import { PictureState } from '../state/picture-state';
 import { Favourites } from '../state/favourites';
 import { PersonalLibrary } from '../state/personal-library';
@@ -58,6 +59,7 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
     [
       { provide: Live, useValue: live },
       { provide: ElementRef, useValue: new ElementRef({ querySelector: () => null }) },
+      LightTable,
       PictureState,
       SceneState,
       Areas,
