@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { unzipSync } from 'fflate';
-import type { Locator } from 'playwright-core';
+import type { Locator, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { cosinePower, webOfForm, writeIes } from '../core/lamp/closed-forms';
 import { encodeSkyPicture } from '../core/sky/sky-picture';
@@ -251,7 +251,18 @@ it('a photometric file is brought in for a type of lamp, with its curve; a broke
   await data.getByText('Counter spot.ies').waitFor();
 });
 
-it('a row of spots is placed by two clicks, edited together, one aimed by a click, and all undone', async () => {
+/** Puts the pointer on one of the handles about a place of the page. */
+async function handleAbout(page: Page, x: number, y: number): Promise<{ x: number; y: number }> {
+  for (let reach = 6; reach < 70; reach += 4)
+    for (let turn = 0; turn < 24; turn++) {
+      const at = { x: x + reach * Math.cos((turn * Math.PI) / 12), y: y + reach * Math.sin((turn * Math.PI) / 12) };
+      await page.mouse.move(at.x, at.y);
+      if (/^[XYZ]$/.test(await page.evaluate(() => new Promise<string>((seen) => requestAnimationFrame(() => requestAnimationFrame(() => { seen(document.querySelector<HTMLElement>('[data-testid=gizmo]')!.dataset['handle'] ?? ''); })))))) return at; // prettier-ignore
+    }
+  throw new Error('There is no handle.');
+}
+
+it('a row of spots is placed by two clicks, edited together, one aimed by a click and moved by hand, all chosen by a box, and undone', async () => {
   const page = await stage.sheet('Views');
   await page.getByRole('button', { name: 'Ticket counter' }).click();
   await goTo(page, 'Light');
@@ -284,8 +295,31 @@ it('a row of spots is placed by two clicks, edited together, one aimed by a clic
   await page.getByText('Click what it shines at.').waitFor();
   await click(0.5, 0.7);
   await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('Spot 2 aimed');
+  // By hand: the handles stand where the lamp is.
+  const gizmo = page.getByTestId('gizmo');
+  await expect.poll(() => gizmo.getAttribute('data-chosen')).toBe('1');
+  const pin = (await page.getByTestId('pin').first().boundingBox())!;
+  const handle = await handleAbout(page, pin.x + pin.width / 2, pin.y + pin.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(handle.x + 12, handle.y + 12, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('Spot 2 moved');
   await circuit.locator('.depth-2 .opener').nth(1).click();
-  for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
+  // Several by a box, with a length typed in another unit.
+  const [from, to] = [await overPicture(page, 0.02, 0.02), await overPicture(page, 0.98, 0.6)];
+  await page.keyboard.down('Control');
+  await page.mouse.move(from.x, from.y);
+  await page.mouse.down();
+  await page.mouse.move(to.x, to.y, { steps: 3 });
+  await page.mouse.up();
+  await page.keyboard.up('Control');
+  const chosen = page.getByTestId('chosen-lamps');
+  await chosen.getByText('4 lamps').waitFor();
+  await chosen.getByTestId('lamp-radiusM').fill('35 mm');
+  await chosen.getByTestId('lamp-radiusM').press('Enter');
+  await expect.poll(() => chosen.getByTestId('lamp-radiusM').inputValue()).toBe('0.035');
+  await chosen.getByRole('button', { name: 'none' }).click();
+  for (let i = 0; i < 6; i++) await page.getByRole('button', { name: 'Undo' }).click();
   await circuit.waitFor({ state: 'detached' });
 });
 

@@ -92,10 +92,10 @@ uniform mat3 balance;
 uniform float bloom;
 ${CURVE_GLSL}${GRADING_GLSL}${CUBE_GLSL}${BLOOM_GLSL}
 vec3 developed(vec2 at) {
-  vec3 light = texture2D(picture, at).rgb;
-  if (bloom > 0.0) light = mix(light, veil(picture, at, size), bloom);
+  vec3 seen = texture2D(picture, at).rgb;
+  if (bloom > 0.0) seen += bloom * (veil(picture, at, size) - seen);
   vec2 off = (at - 0.5) * size;
-  vec3 rgb = graded(max(balance * light, vec3(0.0)), dot(off, off) * 4.0 / dot(size, size));
+  vec3 rgb = graded(max(balance * seen, vec3(0.0)), dot(off, off) * 4.0 / dot(size, size));
   rgb = encodeSrgb(filmic ? filmicCurve(rgb) : toneCurve(rgb));
   return lookStrength > 0.0 ? mix(rgb, throughCube(rgb), lookStrength) : rgb;
 }

@@ -10,8 +10,8 @@ import {
   viewChild,
   type AfterViewInit,
 } from '@angular/core';
-import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { combineLatest, debounceTime, filter, map, skip } from 'rxjs';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
+import { combineLatest, debounceTime, filter, map, skip, withLatestFrom } from 'rxjs';
 import { cameraFrame } from '../../../core/camera/camera';
 import { overviewOf } from '../../../core/camera/overview';
 import { FirstLook } from './first-look';
@@ -23,9 +23,11 @@ import type { Development } from '../../../core/image/tone';
 import { whiteOf } from '../../../core/image/white-balance';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
+import { LampSelection } from '../state/lamp-selection';
 import { PictureState, type Mark, type MarkKind } from '../state/picture-state';
 import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
+import { LampGizmo } from './lamp-gizmo';
 import { Navigation } from './navigation';
 import { Refiner } from './refiner';
 import type { FromRefiner, RefineView } from './refine-messages';
@@ -52,6 +54,7 @@ const MOTION_ROUND_S = 3600;
 @Component({
   selector: 'dp-picture',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [LampGizmo],
   templateUrl: './picture.html',
   styleUrl: './picture.scss',
 })
@@ -72,6 +75,9 @@ export class Picture implements AfterViewInit {
   protected readonly refinedShown = signal(false);
   protected readonly noGpu = signal(false);
   protected readonly empty = signal(true);
+  private readonly lampSelection = inject(LampSelection);
+  /** Lamps that were placed here are shown, or chosen. */
+  protected readonly hasLamps = toSignal(this.lampSelection.shown$.pipe(map((lamps) => lamps.length > 0)), { initialValue: false });
   /** What was seen before, while the picture passes over to what comes. */
   protected readonly fading = signal<{ seconds: number; begun: boolean } | undefined>(undefined);
   private readonly fadingCanvas = viewChild<ElementRef<HTMLCanvasElement>>('fadingCanvas');
@@ -221,6 +227,11 @@ export class Picture implements AfterViewInit {
     this.state.meter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
       const { width, height } = this.state.size$.value;
       this.refiner!.send({ type: 'meter', walk, aspect: width / height });
+    });
+    this.state.boxed$.pipe(withLatestFrom(this.lampSelection.lamps$), takeUntilDestroyed(this.destroyRef)).subscribe(([box, lamps]) => {
+      const isIn = (at: { x: number; y: number } | undefined) =>
+        at !== undefined && at.x >= box.left && at.x <= box.right && at.y >= box.top && at.y <= box.bottom;
+      this.lampSelection.choose(lamps.filter(({ lamp }) => isIn(this.stage?.seenAt(lamp.position))).map(({ id }) => id));
     });
     this.state.horizonAt$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((place) => {
       if (this.stage) this.state.horizon$.next(this.stage.horizonFrom(place));

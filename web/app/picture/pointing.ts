@@ -10,6 +10,13 @@ import type { Picked, Stage } from './stage';
 const HOVER_MS = 80;
 const CLICK_SLACK_PX = 4;
 
+interface Box {
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
+}
+
 /** What pointing needs of the picture that it is over. */
 export interface PointedPicture {
   stage(): Stage | undefined;
@@ -28,18 +35,21 @@ export interface PointedPicture {
 export class Pointing {
   /** The surface under the resting pointer. */
   readonly pointed = signal<Pointed | undefined>(undefined);
+  /** The box that is being drawn, parts of the picture. */
+  readonly box = signal<Box | undefined>(undefined);
   private hoverTimer: ReturnType<typeof setTimeout> | undefined;
-  private press: { x: number; y: number; lastX: number; lastY: number; slide: boolean; moved: boolean } | undefined;
+  private press: { x: number; y: number; lastX: number; lastY: number; slide: boolean; boxes: boolean; moved: boolean } | undefined;
 
   constructor(private readonly picture: PointedPicture) {}
 
   /** Whether the pointer drags the camera. */
   get isDragging(): boolean {
-    return this.press?.moved ?? false;
+    return (this.press?.moved && !this.press.boxes) ?? false;
   }
 
   down(event: PointerEvent): void {
     this.picture.frame().focus({ preventScroll: true });
+    if (this.picture.state.gizmoHolds()) return;
     this.picture.frame().setPointerCapture(event.pointerId);
     this.press = {
       x: event.clientX,
@@ -47,6 +57,7 @@ export class Pointing {
       lastX: event.clientX,
       lastY: event.clientY,
       slide: event.button !== 0 || event.shiftKey,
+      boxes: event.button === 0 && (event.ctrlKey || event.metaKey),
       moved: false,
     };
   }
@@ -58,8 +69,12 @@ export class Pointing {
       return;
     }
     if (!press.moved && Math.hypot(event.clientX - press.x, event.clientY - press.y) < CLICK_SLACK_PX) return;
-    if (!press.moved) this.picture.navigation().keepPlace();
+    if (!press.moved && !press.boxes) this.picture.navigation().keepPlace();
     press.moved = true;
+    if (press.boxes) {
+      this.box.set(this.boxTo(press, event));
+      return;
+    }
     const { width } = this.picture.size();
     this.picture.navigation().drag((event.clientX - press.lastX) / width, (event.clientY - press.lastY) / width, press.slide);
     [press.lastX, press.lastY] = [event.clientX, event.clientY];
@@ -69,6 +84,11 @@ export class Pointing {
   up(event: PointerEvent): void {
     const { press } = this;
     this.press = undefined;
+    if (press?.boxes && press.moved) {
+      this.picture.state.boxed$.next(this.boxTo(press, event));
+      this.box.set(undefined);
+      return;
+    }
     if (!press || press.moved || event.button !== 0) return;
     const pointed = this.describe(this.pickAt(event), event);
     if (!pointed) return;
@@ -94,6 +114,13 @@ export class Pointing {
     clearTimeout(this.hoverTimer);
     this.pointed.set(undefined);
     this.picture.state.pointed$.next(undefined);
+  }
+
+  private boxTo({ x, y }: { x: number; y: number }, event: PointerEvent): Box {
+    const frame = this.picture.frame().getBoundingClientRect();
+    const [ax, bx] = [x, event.clientX].map((at) => (at - frame.left) / frame.width).sort((a, b) => a - b) as [number, number];
+    const [ay, by] = [y, event.clientY].map((at) => (at - frame.top) / frame.height).sort((a, b) => a - b) as [number, number];
+    return { left: ax, top: ay, right: bx, bottom: by };
   }
 
   private hover(event: PointerEvent): void {

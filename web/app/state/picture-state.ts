@@ -100,6 +100,10 @@ export class PictureState {
   /** A place whose horizon is asked for, and how high the sky is hidden about it, by bearing from y. */
   readonly horizonAt$ = new Subject<readonly [number, number, number]>();
   readonly horizon$ = new Subject<readonly number[]>();
+  /** The pointer is on a handle over the picture, which takes what it does. */
+  gizmoHolds: () => boolean = () => false;
+  /** A box that was drawn over the picture, from its left and top: parts of its width and height. */
+  readonly boxed$ = new Subject<{ left: number; top: number; right: number; bottom: number }>();
   /** URL of the refined picture that is shown; undefined: there is none. */
   refined: () => string | undefined = () => undefined;
   /** The picture passes over to what comes next in so many seconds. */

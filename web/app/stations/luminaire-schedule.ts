@@ -1,10 +1,11 @@
 import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, effect, inject, signal } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { luminaireSchedule, type CircuitRow, type LampRow, type TypeRow } from '../../../core/project/lighting';
 import { entry } from '../../../core/project/project';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { LampSelection } from '../state/lamp-selection';
 import { PhotometricFiles } from '../state/photometric-files';
 import { SceneState } from '../state/scene-state';
 import { LampPlacingStrip } from './lamp-placing-strip';
@@ -41,6 +42,17 @@ export class LuminaireSchedule {
   protected readonly card = signal<string | undefined>(undefined);
   protected readonly over = signal<string | undefined>(undefined);
   protected readonly alone = computed(() => entry(this.entries(), 'solo') ?? []);
+  private readonly selection = inject(LampSelection);
+  private readonly chosenIds = toSignal(this.selection.chosen$, { requireSync: true });
+  /** Chosen by a box in the picture, rather than by a card. */
+  protected readonly boxed = computed(() => {
+    const ids = this.chosenIds();
+    return this.card() === undefined
+      ? this.circuits()
+          .flatMap(lampsOf)
+          .flatMap(({ placed }) => (placed && ids.has(placed.id) ? [placed] : []))
+      : [];
+  });
   private dragged: LampRow[] = [];
   /** Lamps are marked in the picture. */
   protected readonly marked = signal(false);
@@ -54,7 +66,29 @@ export class LuminaireSchedule {
         shown.map((row) => ({ id: row.key, place: row.lamp.position, label: row.key === open ? row.name : '', current: row.key === open })),
       );
     });
+    // A box chooses anew; no card stays open beside it.
+    this.picture.boxed$.pipe(takeUntilDestroyed()).subscribe(() => {
+      this.card.set(undefined);
+    });
+    effect(() => {
+      this.selection.showsAll$.next(this.marked());
+    });
+    // Lamps whose card is open are chosen in the picture, those of a type all together.
+    effect(() => {
+      const open = this.card();
+      const row =
+        open &&
+        this.circuits()
+          .flatMap((circuit) => [
+            ...circuit.types.map((type) => ({ key: circuit.key + type.key, row: type })),
+            ...lampsOf(circuit).map((lamp) => ({ key: lamp.key, row: lamp })),
+          ])
+          .find(({ key }) => key === open)?.row;
+      if (row) this.selection.choose((this.placedOf(row) ?? []).map(({ id }) => id));
+    });
     inject(DestroyRef).onDestroy(() => {
+      this.selection.choose([]);
+      this.selection.showsAll$.next(false);
       this.picture.marks$.next([]);
       this.scene.lightingPreview$.next(undefined);
     });
@@ -71,6 +105,10 @@ export class LuminaireSchedule {
     return placed.length === lampsOf(row).length ? placed : undefined;
   };
 
+  protected unchoose(): void {
+    this.selection.choose([]);
+  }
+
   protected turn(row: Row, at: string): void {
     this.turned.update((turned) => {
       const after = new Set(turned);
@@ -80,6 +118,7 @@ export class LuminaireSchedule {
   }
 
   protected openCard(row: Row, at: string): void {
+    this.selection.choose([]);
     this.card.update((open) => (open === at + row.key ? undefined : at + row.key));
   }
 

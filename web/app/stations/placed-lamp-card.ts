@@ -3,6 +3,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { toSignal } from '@angular/core/rxjs-interop';
 import { colourOf, fluxOfPower, powerIn, spreadOf, type LampForm, type LampPower, type PlacedLamp } from '../../../core/lamp/placed-lamp';
 import { textOf, type PlacedLampNow } from '../../../core/project/lighting';
+import { readLength } from '../../../core/length';
 import { colourOf as fromHex, hexOf } from '../sheet/colour-field';
 import { LampPlacing } from '../state/lamp-placing';
 import { Live } from '../state/live';
@@ -99,14 +100,13 @@ const FORM_WORDS: Readonly<Record<string, string>> = {
           >{{ field.words }}
           <input
             #number
-            type="number"
-            step="any"
+            type="text"
+            inputmode="decimal"
             class="form-control form-control-sm mono"
             [attr.data-testid]="'lamp-' + field.name"
-            [min]="field.min"
-            [max]="field.max"
             [value]="shown(field.value)"
-            (change)="set(field, number.valueAsNumber)"
+            (keydown)="step($event, field, number)"
+            (change)="type(field, number)"
         /></label>
       }
     </ng-template>
@@ -159,6 +159,23 @@ export class PlacedLampCard {
   });
 
   protected readonly shown = (value: number): string => String(Math.round(value * 1000) / 1000);
+
+  /** As it is typed, lengths with their unit; what is no number is taken back. */
+  protected type(field: Field, input: HTMLInputElement): void {
+    const value = field.words.endsWith(', m') ? readLength(input.value) : Number(input.value.replace(',', '.'));
+    if (value !== undefined && value >= field.min && value <= field.max) this.set(field, value);
+    else input.value = this.shown(field.value);
+  }
+
+  /** Arrow keys step, with Shift ten times as far. */
+  protected step(event: KeyboardEvent, field: Field, input: HTMLInputElement): void {
+    const up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    if (up === undefined) return;
+    event.preventDefault();
+    const one = (field.words.endsWith(', m') ? 0.05 : field.words.startsWith('Power') ? 10 : 1) * (event.shiftKey ? 10 : 1);
+    input.value = this.shown(field.value + up * one);
+    this.type(field, input);
+  }
 
   protected set(field: Field, value: number): void {
     if (value >= field.min && value <= field.max) this.edit((lamp) => field.set(lamp, value), field.words.replace(/,.*/, '').toLowerCase());
