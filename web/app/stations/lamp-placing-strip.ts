@@ -94,7 +94,7 @@ const KINDS: readonly Kind[] = [
           /></label>
         </div>
         <p class="mb-0">
-          <span class="next">{{ next() }}</span> <button type="button" class="link" (click)="lamps.end()">done</button>
+          <span class="next me-2">{{ next() }}</span> <button type="button" class="link" (click)="lamps.end()">done</button>
         </p>
       </div>
     } @else {
