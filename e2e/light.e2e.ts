@@ -344,6 +344,11 @@ it('a state of light is kept, recalled by a click, compared by a wipe, and undon
   await page.locator('[data-circuit] .switch, [data-circuit] input[type=checkbox]').first().click();
   await keep('Dusk');
   await expect.poll(() => slips.locator('img').count(), { timeout: 60_000 }).toBe(2);
+  // However many there are, they make no room for themselves beyond the window.
+  expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth)).toBeLessThanOrEqual(0);
+  expect(
+    (await page.getByTestId('title-block').boundingBox())!.x + (await page.getByTestId('title-block').boundingBox())!.width,
+  ).toBeLessThanOrEqual(page.viewportSize()!.width);
   await slips.getByRole('button', { name: 'Recall Afternoon' }).click();
   await page.getByTestId('time').getByText('15:00').waitFor();
   await refined(page);

@@ -177,7 +177,9 @@ function wordsOf({ sun, lamps, exposure, development }: KeptCondition): string {
   if (sun) words.push(`${shortDate(sun.sun.date)}, ${clock(sun.sun.minutes)}`);
   if (lamps) {
     const circuitsOff = Object.entries(lamps.rows).filter(([key, { off }]) => off && key.startsWith('circuit/')).length;
-    words.push(lamps.solo.length > 0 ? 'some alone' : circuitsOff > 0 ? `${String(circuitsOff)} circuits off` : 'lamps on');
+    if (lamps.solo.length > 0) words.push('some lamps alone');
+    else if (circuitsOff > 0) words.push(`${String(circuitsOff)} off`);
+    else if (!sun) words.push('lamps');
   }
   if (words.length === 0) words.push([exposure && 'exposure', development !== undefined && 'development'].filter(Boolean).join(', '));
   return words.join(' · ');
