@@ -8,6 +8,7 @@ import { mapSetsOf, picturesOf } from '../../../core/scene/material-pictures';
 import { meanTexel } from '../../../core/finish/maps/mean';
 import type { SkyLight } from './sky-light';
 import { tintSunlight, type SunTint } from './sun-tint';
+import { lightByWebs } from './lamp-webs';
 import { adaptShader, adjustShader, KEPT_COLOUR, lookupShader, mirrorWhole, NORMAL_FROM_TWO, waveShader, vary } from './finish-shaders';
 import { putMapsOver } from './map-layings';
 import { mapsOf, putMapsBeside, type FinishMaterial, type PlacedMap, type PlacedMaps } from './material-maps';
@@ -143,6 +144,7 @@ export class FinishMaterials {
     if (finish.cutOut) material.alphaTest = 0.5;
     vary(material, finish);
     material.onBeforeCompile = (shader) => {
+      lightByWebs(shader);
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
       tintSunlight(shader, this.tint);
       adjustShader(shader, material, finish, true);
@@ -202,6 +204,7 @@ export class FinishMaterials {
     vary(material, finish);
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.sky);
+      lightByWebs(shader);
       adaptShader(shader, material, finish);
       // A clear body would be tinted by itself.
       if (!clear) tintSunlight(shader, this.tint);

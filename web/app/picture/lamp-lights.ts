@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import { exposureScale } from '../../../core/image/tone';
+import { coneOfRow, putWeb } from './lamp-webs';
 import type { SceneLamp } from '../../../core/scene/scene';
 
 /** The working picture shows the strongest lamps once it is dark enough for them to matter; the kernel shows all, always. */
@@ -31,13 +32,13 @@ export class LampLights {
     if (!this.dark) return;
     const strongest = [...this.lamps].sort((a, b) => b.beam.intensityCd - a.beam.intensityCd).slice(0, MOST);
     const unit = exposureScale(ev100);
-    for (const { beam, colour, position, axis } of strongest) {
+    for (const [row, { beam, colour, position, axis, web }] of strongest.entries()) {
       const peak = Math.max(...colour);
       const tint = new THREE.Color().setRGB(colour[0] / peak, colour[1] / peak, colour[2] / peak);
-      const cd = beam.intensityCd * peak;
-      const outer = Math.acos(Math.max(-1, beam.cosOuter));
+      const cd = (web ? putWeb(row, web.grid) * web.fluxLm : beam.intensityCd) * peak;
+      const outer = web ? coneOfRow(row) : Math.acos(Math.max(-1, beam.cosOuter));
       const light =
-        outer < Math.PI / 2 ? new THREE.SpotLight(tint, cd * unit, 0, outer, 0.7, 2) : new THREE.PointLight(tint, cd * unit, 0, 2);
+        web || outer < Math.PI / 2 ? new THREE.SpotLight(tint, cd * unit, 0, outer, 0.7, 2) : new THREE.PointLight(tint, cd * unit, 0, 2);
       light.position.set(...position);
       if (light instanceof THREE.SpotLight) {
         light.target.position.set(position[0] + axis[0], position[1] + axis[1], position[2] + axis[2]);

@@ -94,6 +94,13 @@ export class LuminaireSchedule {
     });
   }
 
+  /** Where its lamps come from: the names of their sources, or placed here. */
+  protected readonly originOf = (row: Row): string => {
+    const name = ({ source, placed }: LampRow) =>
+      placed ? 'placed here' : (this.sources().find(({ id }) => id === source)?.name ?? source);
+    return [...new Set(lampsOf(row).map(name))].join(', ');
+  };
+  protected readonly severalOrigins = computed(() => new Set(this.circuits().map((row) => this.originOf(row))).size > 1);
   protected readonly isOpen = (row: Row, at: string): boolean => this.turned().has(at + row.key) !== 'types' in row;
   protected readonly lumens = (row: Row): string => Math.round(row.litLm).toLocaleString('en').replaceAll(',', '\u2009');
   protected readonly percent = (level: number): string => (level * 100).toFixed(0);
