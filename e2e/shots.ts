@@ -2,6 +2,7 @@ import { mkdirSync, readFileSync } from 'node:fs';
 import sharp from 'sharp';
 import type { Page } from 'playwright-core';
 import { decodeMaps } from '../core/finish/maps/generate';
+import { keepConditions } from '../scripts/demo-conditions.mjs';
 import { modelArrived, openSheet, refined, setStage } from './stage';
 
 /** One current picture of each main view. */
@@ -13,6 +14,7 @@ const wanted = new Set(process.argv.slice(2));
 
 mkdirSync(FOLDER, { recursive: true });
 const stage = await setStage();
+await keepConditions(stage.server.url);
 const page = await openSheet(stage, 'Finishes', { ...SIZE, pixels: 1 });
 await modelArrived(page);
 
@@ -78,12 +80,27 @@ await shot('hall');
 await page.getByRole('button', { name: /Light/ }).click();
 await go(page, 'Terrace, east');
 await page.getByRole('button', { name: /Light/ }).click();
-// Dusk, lamps on.
-const band = (await page.getByTestId('day-band').boundingBox())!;
-await page.mouse.click(band.x + band.width * 0.775, band.y + 10);
-await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('[data-testid=refined-picture]')!.dataset['samples']) < 1);
+/** A kept state of light, once the picture has begun to show it. */
+async function recall(condition: string): Promise<void> {
+  await page.getByRole('button', { name: `Recall ${condition}` }).click();
+  await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('[data-testid=refined-picture]')!.dataset['samples']) < 1);
+}
+await recall('Dusk with lamps');
+await page.waitForFunction(() => document.querySelectorAll('.slip img').length === 4, undefined, { timeout: 120_000 });
 await shot('light');
-await page.getByRole('button', { name: 'Undo' }).click();
+if (wanted.size === 0 || wanted.has('exposure')) {
+  await recall('Morning mist');
+  await page.getByRole('tab', { name: 'Exposure' }).click();
+  await shot('exposure');
+}
+if (wanted.size === 0 || wanted.has('contact-sheet')) {
+  await page.getByRole('tab', { name: 'Sun and site' }).click();
+  await page.getByRole('button', { name: 'hours', exact: true }).click();
+  await page.getByText('12 of 12').waitFor({ timeout: 120_000 });
+  await shot('contact-sheet', 0);
+  await page.keyboard.press('Escape');
+}
+await recall('October afternoon');
 if (wanted.size === 0 || wanted.has('views')) {
   for (const [i, view] of ['From the bank', 'From the jetty', 'Waiting hall'].entries()) {
     await go(page, view);
@@ -122,6 +139,7 @@ if (wanted.size === 0 || wanted.has('compare')) {
   await stage.author.edit({ edit: 'start-over' });
 }
 await go(page, 'From the jetty');
+const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);
 await shot('dusk', 16);
 await page.getByRole('button', { name: /Delivery/ }).click();
