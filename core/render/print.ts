@@ -76,7 +76,8 @@ export interface PrintSpec {
   order: PrintOrder;
   scene: Scene;
   sky: SkyInput;
-  grading: ChosenGrading;
+  /** Orders of before there was any have none. */
+  grading?: ChosenGrading;
   /** What the file's metadata will tell. */
   metadata: Record<string, string>;
 }

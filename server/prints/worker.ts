@@ -179,7 +179,7 @@ async function writePicture(denoiser: Denoiser, development: Development, file: 
   const { width, height, denoise } = order;
   const radiance = (await (denoise ? denoiser.denoised('full') : denoiser.plain()))!;
   const rgba = new Uint8Array(width * height * 4);
-  develop(radiance, width, { ...development, ...gradingWithCube(spec.grading) }, rgba);
+  develop(radiance, width, { ...development, ...(spec.grading && gradingWithCube(spec.grading)) }, rgba);
   const picture = sharp(rgba, { raw: { width, height, channels: 4 } }).removeAlpha();
   await mkdir(path.dirname(file), { recursive: true });
   await picture.png({ compressionLevel: 6 }).withXmp(xmp(spec.metadata)).toFile(`${output}.part`);
