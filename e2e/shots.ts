@@ -150,6 +150,8 @@ await page.getByTestId('print-denoise').check();
 await page.getByTestId('print-order').click();
 await page.locator('[data-testid=print][data-state=finished]').waitFor({ timeout: 200_000 });
 await shot('delivery', 1);
+// Beside a page that refines, the browser may refuse to take another's picture.
+await page.close();
 const author = await stage.browser.newPage({ viewport: SIZE });
 await author.goto(stage.author.url);
 await author.getByText('in step').waitFor();
