@@ -115,23 +115,29 @@ export function develop(radiance: Float32Array, width: number, development: Deve
   const { grading = PLAIN_GRADING } = development;
   let light = radiance;
   if (grading.bloom > 0) withBloom(radiance, width, grading.bloom, (light = new Float32Array(radiance.length)));
-  const code = coder(development, width, radiance.length / 4 / width);
-  const coded = new Float32Array((radiance.length / 4) * 3);
-  for (let i = 0, p = 0; i < light.length; i += 4, p += 3) code(light, i, p, coded);
-  const shown = grading.sharpening > 0 ? sharpened(coded, width, grading.sharpening) : coded;
-  for (let i = 0, p = 0; i < out.length; i += 4, p += 3) {
-    const [x, y] = [(i / 4) % width, Math.floor(i / 4 / width)];
-    // Truncated after a half is added, which is rounding for what is not negative, and quicker.
-    const dither = (((x * 171 + y * 231) % 256) / 256 - 0.5) * 0.9 + 0.5;
-    for (let c = 0; c < 3; c++) {
-      const step = shown[p + c]! * 255 + dither;
-      out[i + c] = step > 255 ? 255 : step < 0 ? 0 : step | 0;
+  const height = radiance.length / 4 / width;
+  const { code, rgb } = coder(development, width, height);
+  const coded = grading.sharpening > 0 ? new Float32Array(width * height * 3) : undefined;
+  if (coded)
+    for (let i = 0, p = 0; i < light.length; i += 4, p += 3) {
+      code(light, i);
+      coded.set(rgb, p);
     }
-    out[i + 3] = radiance[i + 3]! > 0 ? 255 : 0;
-  }
+  const sharp = coded && sharpened(coded, width, grading.sharpening);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i += 4) {
+      if (!sharp) code(light, i);
+      // Truncated after a half is added, which is rounding for what is not negative, and quicker.
+      const dither = (((x * 171 + y * 231) % 256) / 256 - 0.5) * 0.9 + 0.5;
+      for (let c = 0; c < 3; c++) {
+        const step = (sharp ? sharp[(i / 4) * 3 + c]! : rgb[c]!) * 255 + dither;
+        out[i + c] = step > 255 ? 255 : step < 0 ? 0 : step | 0;
+      }
+      out[i + 3] = radiance[i + 3]! > 0 ? 255 : 0;
+    }
 }
 
-/** Codes the radiance of one pixel, 0 to 1 in sRGB. */
+/** Codes the radiance of the pixel whose values begin at a place, 0 to 1 in sRGB, into `rgb`. */
 function coder({ cube, grading = PLAIN_GRADING, ...exposed }: Development, width: number, height: number) {
   const m = developingMatrix(exposed);
   const rgb: [number, number, number] = [0, 0, 0];
@@ -141,7 +147,7 @@ function coder({ cube, grading = PLAIN_GRADING, ...exposed }: Development, width
   const { vignette, saturation, curve } = grading;
   const strength = cube ? (grading.look?.strength ?? 0) : 0;
   const reach = (width * width + height * height) / 4;
-  return (light: Float32Array, i: number, p: number, out: Float32Array): void => {
+  const code = (light: Float32Array, i: number): void => {
     const [r, g, b] = [light[i]!, light[i + 1]!, light[i + 2]!];
     for (let c = 0; c < 3; c++) rgb[c] = Math.max(0, m[3 * c]! * r + m[3 * c + 1]! * g + m[3 * c + 2]! * b);
     if (vignette > 0) {
@@ -162,8 +168,8 @@ function coder({ cube, grading = PLAIN_GRADING, ...exposed }: Development, width
       throughCube(cube!, rgb, looked);
       for (let c = 0; c < 3; c++) rgb[c] = rgb[c]! + (looked[c]! - rgb[c]!) * strength;
     }
-    for (let c = 0; c < 3; c++) out[p + c] = rgb[c]!;
   };
+  return { code, rgb };
 }
 
 /** What of the difference to its four neighbours a pixel's luma is given more of, at full sharpening. */
