@@ -39,9 +39,9 @@ import type { SimpleMesh } from './working-detail';
  */
 
 const MESHES_AT_ONCE = 1000;
-/** After what a person last did; another view that is asked for meanwhile ends it. */
 /** Bounces of a path, in every picture alike, so that none is darker. */
 const MAX_DEPTH = 6;
+/** After what a person last did; another view that is asked for meanwhile ends it. */
 const HOLD_MS = 400;
 
 const meshes = new Map<string, PreparedMesh>();
@@ -62,7 +62,7 @@ let cloudsAt: number | undefined;
 let skyIsCoarse = false;
 let exposure: Exposure = { mode: 'auto', ev100: 12 };
 let grading: ReturnType<typeof gradingWithCube> = { grading: PLAIN_GRADING };
-/** The last picture, the white that it asks for by itself, and whether anything but its development has changed since. */
+/** The last picture, and the white that it asks for by itself. */
 let shown: { asked: RefineView; picture: Progress; moving: boolean; white: WhiteBalance } | undefined;
 let view: RefineView | undefined;
 let rendering = false;
