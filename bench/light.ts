@@ -35,6 +35,33 @@ async function dims(page: Page): Promise<number[]> {
   return times;
 }
 
+/** Milliseconds that a picture takes while the camera turns, and nothing else changes. */
+async function turning(page: Page): Promise<number> {
+  await refined(page, 0.2);
+  const box = (await page.getByTestId('working-picture').boundingBox())!;
+  let x = box.x + box.width / 2;
+  const y = box.y + box.height / 2;
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  let done = false;
+  const frame = page.evaluate(async (count) => {
+    const picture = document.querySelector<HTMLElement>('[data-testid=working-picture]')!;
+    const times: number[] = [];
+    await new Promise<void>((resolve) => {
+      new MutationObserver((_, observer) => {
+        if (times.push(performance.now()) <= count) return;
+        observer.disconnect();
+        resolve();
+      }).observe(picture, { attributeFilter: ['data-frames'] });
+    });
+    return (times.at(-1)! - times[0]!) / count;
+  }, LEVELS);
+  void frame.finally(() => (done = true));
+  while (!done) await page.mouse.move((x += 1), y);
+  await page.mouse.up();
+  return frame;
+}
+
 /** Time for an illuminance of the same error, in a room: variance over seeds by the time of a sample. */
 function cost(count: number): number {
   const next = random(11);
@@ -71,6 +98,7 @@ await page.locator('[data-circuit="Hall pendants"]').waitFor();
 const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * 0.775, band.y + 10);
 await refined(page, 1);
+report({ name: 'light.frame', value: await turning(page), unit: 'ms', comparedWith: 'a working picture while the camera turns' });
 report({ name: 'light.dim-to-picture', value: median(await dims(page)), unit: 'ms', comparedWith: 'a level’s bar to the working picture on the screen; under 100 and a frame' }); // prettier-ignore
 await page.getByRole('tab', { name: 'Sun and site' }).click();
 await refined(page, 1);

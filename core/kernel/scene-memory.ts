@@ -232,15 +232,17 @@ export class SceneMemory {
     this.set = placed.length === scene.instances.length ? scene : undefined;
   }
 
-  /** Whether the scene differs from the last one only in what some instances have, and they have it now. */
+  /** Whether the scene differs from the last one only in its lamps and in what some instances have, and it is so now. */
   private reassign({ instances, lamps }: RenderedScene, assets: SceneAssets): boolean {
     const before = this.set;
-    if (before?.instances.length !== instances.length || lampsAsText(lamps) !== lampsAsText(before.lamps)) return false;
+    if (before?.instances.length !== instances.length) return false;
+    let relit = lampsAsText(lamps) !== lampsAsText(before.lamps);
     const changed: number[] = [];
     for (const [place, instance] of instances.entries()) {
       const old = before.instances[place]!;
       if (instance === old) continue;
-      if (!standsLike(instance, old) || glows(instance) || glows(old)) return false;
+      if (!standsLike(instance, old)) return false;
+      relit ||= glows(instance) || glows(old);
       changed.push(place);
     }
     this.instances.reassign(instances, changed);
@@ -251,6 +253,7 @@ export class SceneMemory {
       this.writeAssignment(place, instances[place]!);
     }
     this.writeMaterials(assets);
+    if (relit) this.writeLights(instances, lamps, assets);
     this.set = { instances, lamps };
     return true;
   }

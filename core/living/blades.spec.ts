@@ -6,7 +6,7 @@ import { matt, testScene, uniformSky } from '../kernel/testing';
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
 import { BLADE_LEVELS, finishOfBlades, levelOfKey, tuftKey, tuftMesh, tuftOfKey, type Blades } from './blades';
 import { tuftsOn, type GrassView, type Tuft } from './grow';
-import { withBlades } from './with-blades';
+import { growsAlike, withBlades } from './with-blades';
 
 const blades: Blades = { lengthM: 0.1, widthM: 0.004, perM2: 2000, colour: [0.3, 0.5, 0.2], irregularity: 0.5 };
 const everywhere = (x: number, y: number, z: number): GrassView => ({ eye: [x, y, z], sees: () => true });
@@ -125,5 +125,24 @@ describe('grass', () => {
     let met = 0;
     for (let i = 0; i < 200; i++) if (memory.kernel.traceAny(1.6 + i * 0.003, 0.3 + i * 0.01, 0.12, 0.94, 0, -0.34, 0.34, -1)) met++;
     expect(met).toBeGreaterThan(60);
+  });
+
+  it('stays as it has grown where only light and colours change, and grows anew where it or water is laid elsewhere', () => {
+    const grassy: Finish = { ...PLAIN_FINISH, id: 'g', name: 'Grass', family: 'ground', blades };
+    const instance = (finish: Finish, more: object = {}) => ({
+      mesh: 'm',
+      transform: IDENTITY,
+      finish,
+      emissionScale: 1,
+      lens: false,
+      ...more,
+    });
+    const lawn = { instances: [instance(grassy), instance(matt(0.5))], lamps: [] };
+    const alike = (...instances: ReturnType<typeof instance>[]) => growsAlike(lawn, { instances, lamps: [] });
+    expect(alike(instance(grassy), instance(matt(0.2), { emissionScale: 0.3 }))).toBe(true);
+    expect(alike(instance({ ...grassy, blades: { ...blades, lengthM: 0.3 } }), instance(matt(0.5)))).toBe(false);
+    expect(alike(instance(grassy), instance({ ...matt(0.5), family: 'water' }))).toBe(false);
+    expect(alike(instance(grassy), instance(matt(0.5), { transform: compose([1, 0, 0], [0, 0, 0, 1], [1, 1, 1]) }))).toBe(false);
+    expect(alike(instance(grassy))).toBe(false);
   });
 });

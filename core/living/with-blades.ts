@@ -1,6 +1,7 @@
 import type { CameraFrame } from '../camera/camera';
 import type { Vec3 } from '../geometry/vec3';
 import type { PreparedMesh } from '../geometry/prepare-mesh';
+import { standsLike } from '../kernel/instance-table';
 import type { SceneMemory } from '../kernel/scene-memory';
 import type { RenderedInstance, RenderedScene, SceneAssets } from '../scene/rendered-scene';
 import { MASK_CLEAR } from '../kernel/assembly/layout';
@@ -75,17 +76,22 @@ export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: Sc
       });
     }
   }
+  return {
+    scene: { instances: [...scene.instances, ...grown], lamps: scene.lamps },
+    blades: grown,
+    assets: withTufts(assets),
+  };
+}
+
+/** Assets and, beside them, the meshes of tufts. */
+function withTufts(assets: SceneAssets): SceneAssets {
   const tufts = new Map<string, PreparedMesh | undefined>();
   const mesh = (key: string) => {
     if (!key.startsWith('blades/')) return assets.mesh(key);
     if (!tufts.has(key)) tufts.set(key, tuftOfKey(key));
     return tufts.get(key);
   };
-  return {
-    scene: { instances: [...scene.instances, ...grown], lamps: scene.lamps },
-    blades: grown,
-    assets: { mesh, maps: (name) => assets.maps(name) },
-  };
+  return { mesh, maps: (name) => assets.maps(name) };
 }
 
 /** A scene on a plain ground, where it needs one; the very scene otherwise. */
@@ -111,4 +117,29 @@ export function setLivingScene(
   const grown = withBlades(memory, scene, assets, grassViewOf(frame));
   memory.setScene(grown.scene, grown.assets);
   return grown.blades;
+}
+
+const growthOf = ({ finish }: RenderedInstance): string => JSON.stringify(finish.blades ?? finish.family === 'water');
+
+/** Whether grass grows in one scene as in another: nothing stands otherwise, and neither grass nor water is elsewhere. */
+export const growsAlike = (a: RenderedScene, b: RenderedScene): boolean =>
+  a.ground === b.ground &&
+  a.instances.length === b.instances.length &&
+  a.instances.every((instance, i) => {
+    const other = b.instances[i]!;
+    return (
+      instance === other || (standsLike(instance, other) && (instance.finish === other.finish || growthOf(instance) === growthOf(other)))
+    );
+  });
+
+/** Puts a scene into the kernel's memory with grass that has grown in one that it `growsAlike`. */
+export function setGrownScene(
+  memory: SceneMemory,
+  bare: RenderedScene,
+  bareAssets: SceneAssets,
+  blades: readonly RenderedInstance[],
+): void {
+  const { scene, assets } = onGround(bare, bareAssets);
+  const grown = [...scene.instances, ...blades];
+  memory.setScene({ instances: grown, lamps: scene.lamps }, withTufts(assets));
 }

@@ -17,7 +17,7 @@ import { KernelPool, type Thread } from '../../../core/kernel/pool';
 import { SceneMemory } from '../../../core/kernel/scene-memory';
 import type { RenderedInstance, RenderedScene } from '../../../core/scene/rendered-scene';
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
-import { hasBlades, setLivingScene } from '../../../core/living/with-blades';
+import { growsAlike, hasBlades, setGrownScene, setLivingScene } from '../../../core/living/with-blades';
 import { MovingPicture, type FrameSize } from '../../../core/render/moving-picture';
 import { renderSingle } from '../../../core/render/single';
 import { renderProgressively, type Progress } from '../../../core/render/progressive';
@@ -53,6 +53,8 @@ let moving: MovingPicture | undefined;
 const received = new SceneReceiver();
 let scene: RenderedScene = { instances: [], lamps: [] };
 let sceneStale = true;
+/** The scene that the grass in the kernel's memory has grown in, and that grass; undefined: meshes or maps have come since. */
+let grown: { scene: RenderedScene; blades: readonly RenderedInstance[] } | undefined;
 let sky: SkyInput | undefined;
 let skyPicture: SkyPicture | undefined;
 let skyStale = true;
@@ -252,8 +254,15 @@ function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = tr
     skyIsCoarse = !atRest;
   }
   const seenFrom = JSON.stringify(frame);
-  if (sceneStale || (hasBlades(scene) && (atRest ? grownFor !== seenFrom : !grownFor))) {
-    const blades = setLivingScene(m, scene, { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) }, frame);
+  const regrows = hasBlades(scene) && (atRest ? grownFor !== seenFrom : !grownFor);
+  const assets = { mesh: (hash: string) => meshes.get(hash), maps: (name: string) => maps.get(name) };
+  if (sceneStale && !regrows && grown && growsAlike(grown.scene, scene)) {
+    setGrownScene(m, scene, assets, grown.blades);
+    grown = { ...grown, scene };
+    sceneStale = false;
+  } else if (sceneStale || regrows) {
+    const blades = setLivingScene(m, scene, assets, frame);
+    grown = { scene, blades };
     if (blades.length > 0 || grownFor) post({ type: 'tufts', groups: tuftGroups(blades) });
     grownFor = blades.length > 0 ? seenFrom : undefined;
     sceneStale = false;
@@ -283,6 +292,7 @@ async function makeProof(job: ProofJob): Promise<void> {
   if (lamps || sceneStale) {
     setLivingScene(m, lamps ? { ...scene, lamps, instances: scene.instances.map(lit) } : scene, assets, job.frame);
     grownFor = JSON.stringify(job.frame);
+    grown = undefined;
   }
   // What the large picture needs is put back before it goes on.
   sceneStale = lamps !== undefined;
@@ -443,6 +453,7 @@ async function fetchSome(keys: string[]): Promise<void> {
       post({ type: 'fault', message: 'The model’s meshes could not be fetched; they are asked for again with the next change.' });
     }
     sceneStale = true;
+    grown = undefined;
   }
   const ready = keys.filter((key) => meshes.has(key));
   post({ type: 'meshes', meshes: ready.map((key) => [key, meshes.get(key)!]), missing: keys.filter((key) => !meshes.has(key)) });
@@ -485,6 +496,7 @@ async function fetchMaps(name: string): Promise<void> {
     const loaded = pictures ? await composePictures(pictures, fetchPicture) : await fetchGenerated(name);
     maps.set(name, loaded);
     sceneStale = true;
+    grown = undefined;
     const copy = (image: TextureImage | undefined) => image && { ...image, texels: new Uint8Array(image.texels) };
     post({ type: 'maps', name, maps: Object.fromEntries(MAP_KINDS.map((kind) => [kind, copy(loaded[kind])])) as unknown as MapImages });
   } catch {

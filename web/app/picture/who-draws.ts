@@ -1,4 +1,6 @@
 import type { Development } from '../../../core/image/tone';
+import { lampsAsText } from '../../../core/scene/lamps';
+import type { SceneLamp } from '../../../core/scene/scene';
 import { SCREEN_WHITE } from '../../../core/image/white-balance';
 import { skyOf } from '../../../core/sky/sky';
 import type { SkyPicture } from '../../../core/sky/sky-picture';
@@ -68,8 +70,8 @@ export class WhoDraws {
     });
   }
 
-  setLamps(lamps: readonly object[]): void {
-    const now = JSON.stringify(lamps);
+  setLamps(lamps: readonly SceneLamp[]): void {
+    const now = lampsAsText(lamps);
     this.lightStale ||= now !== this.lamps;
     this.lamps = now;
   }
