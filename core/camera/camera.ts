@@ -20,6 +20,10 @@ export interface CameraFrame {
   right: Vec3;
   /** To its upper edge. */
   up: Vec3;
+  /** What `right` and `up` are is told in `projectedFrame`; without: perspective. */
+  projection?: 'perspective' | 'orthographic' | 'equirectangular';
+  /** Metres to the right, of an eye of a pair that looks all round. */
+  eyeM?: number;
 }
 
 /** The camera brought near a place so that something of this size about fills half the picture, looking the way it looks now. */

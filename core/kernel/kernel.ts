@@ -17,6 +17,7 @@ export interface KernelExports {
   renderTile(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
   renderFeatures(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
   renderSeen(scene: number, x0: number, y0: number, x1: number, y1: number): void;
+  renderChannels(scene: number, x0: number, y0: number, x1: number, y1: number, out: number): void;
   prepareMoving(job: number, y0: number, y1: number): void;
   joinMoving(scene: number, job: number, y0: number, y1: number): void;
   measureIlluminance(

@@ -95,10 +95,12 @@ export class SceneMemory {
   /** What the instance of a number has, as the kernel's hits tell it. */
   readonly finishAt = (instance: number): Finish | undefined => this.instances.at(instance)?.finish;
 
-  camera({ origin, forward, right, up }: CameraFrame): void {
+  camera({ origin, forward, right, up, projection = 'perspective', eyeM = 0 }: CameraFrame): void {
     [...origin, ...forward, ...right, ...up].forEach((value, i) => {
       this.setFloat(L.SCENE_CAMERA + i * 4, value);
     });
+    this.setWord(L.SCENE_PROJECTION, PROJECTIONS[projection]);
+    this.setFloat(L.SCENE_EYE, eyeM);
   }
 
   /** An empty film of a size; the old one of that name is forgotten. Where it lies is returned. */
@@ -120,6 +122,21 @@ export class SceneMemory {
     this.setWord(L.SCENE_FILM, film);
     this.setWord(L.SCENE_WIDTH, width);
     this.setWord(L.SCENE_HEIGHT, height);
+    this.setWord(L.SCENE_PARTS, 0);
+    this.setWindow(0, 0, width, height);
+  }
+
+  /** The film in place is a window of a picture of another size, from its left upper corner on, pixels. */
+  setWindow(left: number, top: number, fullWidth: number, fullHeight: number): void {
+    this.setWord(L.SCENE_LEFT, left);
+    this.setWord(L.SCENE_TOP, top);
+    this.setWord(L.SCENE_FULL_WIDTH, fullWidth);
+    this.setWord(L.SCENE_FULL_HEIGHT, fullHeight);
+  }
+
+  /** Lets samples tell what their light is of (see PARTS_SIZE) in a room of the film's size. */
+  setParts(at: number): void {
+    this.setWord(L.SCENE_PARTS, at);
   }
 
   clearFilm(): void {
@@ -350,6 +367,12 @@ export class SceneMemory {
     this.memory.view().setFloat32(this.scene + offset, value, true);
   }
 }
+
+const PROJECTIONS = {
+  perspective: L.PROJECTION_PERSPECTIVE,
+  orthographic: L.PROJECTION_ORTHOGRAPHIC,
+  equirectangular: L.PROJECTION_EQUIRECTANGULAR,
+} as const;
 
 const glows = ({ finish, emissionScale, lens }: RenderedInstance): boolean => finish.emissionCdM2 * emissionScale > 0 && !lens;
 

@@ -5,6 +5,7 @@ export type Task =
   | { kind: 'render'; width: number; height: number; tile: number; first: number; count: number }
   | { kind: 'features'; width: number; height: number; tile: number; first: number; count: number }
   | { kind: 'seen'; width: number; height: number; tile: number }
+  | { kind: 'channels'; width: number; height: number; tile: number; out: number }
   | { kind: 'prepare-moving'; height: number; rows: number; job: number }
   | { kind: 'join-moving'; height: number; rows: number; job: number }
   /** `width` and `height` in pixels of the network's picture, which begins at `left`, `top` of the film. */
@@ -72,6 +73,7 @@ export function runPiece(kernel: KernelExports, scene: number, task: Task, piece
     const x1 = Math.min(task.width, x0 + task.tile);
     const y1 = Math.min(task.height, y0 + task.tile);
     if (task.kind === 'seen') kernel.renderSeen(scene, x0, y0, x1, y1);
+    else if (task.kind === 'channels') kernel.renderChannels(scene, x0, y0, x1, y1, task.out);
     else if (task.kind === 'features') kernel.renderFeatures(scene, x0, y0, x1, y1, task.first, task.count);
     else kernel.renderTile(scene, x0, y0, x1, y1, task.first, task.count);
     return;

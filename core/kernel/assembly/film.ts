@@ -6,27 +6,93 @@ import {
   PIXEL_FEATURES,
   PIXEL_NORMAL,
   PIXEL_SIZE,
+  CHANNELS_INSTANCE,
+  CHANNELS_SIZE,
+  PARTS_SIZE,
+  PROJECTION_EQUIRECTANGULAR,
+  PROJECTION_ORTHOGRAPHIC,
+  PROJECTION_PERSPECTIVE,
   SCENE_CAMERA,
+  SCENE_EYE,
   SCENE_FILM,
-  SCENE_HEIGHT,
+  SCENE_FULL_HEIGHT,
+  SCENE_FULL_WIDTH,
+  SCENE_LEFT,
+  SCENE_PARTS,
+  SCENE_PROJECTION,
   SCENE_SEED,
+  SCENE_TOP,
   SCENE_WIDTH,
 } from './layout';
 import * as m from './maths';
 import * as g from './features';
 import * as p from './path';
 import { nextPair, second, startSample } from './sampler';
+import * as s from './surface';
 
-/** Camera: origin, forward, right (times tan of half the width's angle), up (same for the height); f32x3 each. */
+/** Where the camera ray begins. */
+let eyeX: f32 = 0;
+let eyeY: f32 = 0;
+let eyeZ: f32 = 0;
+
+/**
+ * A ray through a place of the whole picture, in pixels; its direction is left in maths.r*. Camera: origin, forward, right, up, f32x3
+ * each. Of a perspective, right and up reach the picture's edges a metre ahead; of a parallel projection they are half its size in
+ * metres; of an all-round picture they are of length one. A pair of eyes turns with the ray (Ishiguro and others 1992).
+ */
 function cameraRay(scene: usize, x: f32, y: f32): void {
-  const c = scene + SCENE_CAMERA;
-  const sx: f32 = (2 * x) / <f32>load<i32>(scene, SCENE_WIDTH) - 1,
-    sy: f32 = 1 - (2 * y) / <f32>load<i32>(scene, SCENE_HEIGHT);
+  const c = scene + SCENE_CAMERA,
+    projection = load<i32>(scene, SCENE_PROJECTION);
+  const sx: f32 = (2 * x) / <f32>load<i32>(scene, SCENE_FULL_WIDTH) - 1,
+    sy: f32 = 1 - (2 * y) / <f32>load<i32>(scene, SCENE_FULL_HEIGHT);
+  eyeX = load<f32>(c);
+  eyeY = load<f32>(c, 4);
+  eyeZ = load<f32>(c, 8);
+  if (projection == PROJECTION_PERSPECTIVE) {
+    m.normalise(
+      load<f32>(c, 12) + load<f32>(c, 24) * sx + load<f32>(c, 36) * sy,
+      load<f32>(c, 16) + load<f32>(c, 28) * sx + load<f32>(c, 40) * sy,
+      load<f32>(c, 20) + load<f32>(c, 32) * sx + load<f32>(c, 44) * sy,
+    );
+    return;
+  }
+  if (projection == PROJECTION_ORTHOGRAPHIC) {
+    eyeX += load<f32>(c, 24) * sx + load<f32>(c, 36) * sy;
+    eyeY += load<f32>(c, 28) * sx + load<f32>(c, 40) * sy;
+    eyeZ += load<f32>(c, 32) * sx + load<f32>(c, 44) * sy;
+    m.normalise(load<f32>(c, 12), load<f32>(c, 16), load<f32>(c, 20));
+    return;
+  }
+  const round: f32 = sx * <f32>Math.PI,
+    high: f32 = sy * <f32>(Math.PI / 2);
+  const cos: f32 = <f32>Math.cos(<f64>round),
+    sin: f32 = <f32>Math.sin(<f64>round),
+    level: f32 = <f32>Math.cos(<f64>high),
+    rise: f32 = <f32>Math.sin(<f64>high);
+  const eye = load<f32>(scene, SCENE_EYE);
+  eyeX += eye * (cos * load<f32>(c, 24) - sin * load<f32>(c, 12));
+  eyeY += eye * (cos * load<f32>(c, 28) - sin * load<f32>(c, 16));
+  eyeZ += eye * (cos * load<f32>(c, 32) - sin * load<f32>(c, 20));
   m.normalise(
-    load<f32>(c, 12) + load<f32>(c, 24) * sx + load<f32>(c, 36) * sy,
-    load<f32>(c, 16) + load<f32>(c, 28) * sx + load<f32>(c, 40) * sy,
-    load<f32>(c, 20) + load<f32>(c, 32) * sx + load<f32>(c, 44) * sy,
+    level * (cos * load<f32>(c, 12) + sin * load<f32>(c, 24)) + rise * load<f32>(c, 36),
+    level * (cos * load<f32>(c, 16) + sin * load<f32>(c, 28)) + rise * load<f32>(c, 40),
+    level * (cos * load<f32>(c, 20) + sin * load<f32>(c, 32)) + rise * load<f32>(c, 44),
   );
+}
+
+/** Column and row of the whole picture that a pixel of the film is of; all-round pictures go on beyond their sides. */
+// @ts-ignore: decorator
+@inline
+function columnOf(scene: usize, x: i32): i32 {
+  const column = x + load<i32>(scene, SCENE_LEFT);
+  if (load<i32>(scene, SCENE_PROJECTION) != PROJECTION_EQUIRECTANGULAR) return column;
+  const width = load<i32>(scene, SCENE_FULL_WIDTH);
+  return column < 0 ? column + width : column >= width ? column - width : column;
+}
+// @ts-ignore: decorator
+@inline
+function rowOf(scene: usize, y: i32): i32 {
+  return y + load<i32>(scene, SCENE_TOP);
 }
 
 // @ts-ignore: decorator
@@ -56,21 +122,31 @@ function filmPixel(scene: usize, x: i32, y: i32): usize {
 
 /** A camera ray somewhere in the pixel, left in maths.r*. */
 function jitteredRay(scene: usize, x: i32, y: i32, sample: i32): void {
-  startSample(x, y, sample, load<u32>(scene, SCENE_SEED));
+  const column = columnOf(scene, x),
+    row = rowOf(scene, y);
+  startSample(column, row, sample, load<u32>(scene, SCENE_SEED));
   const jitter = nextPair();
-  cameraRay(scene, <f32>x + jitter, <f32>y + second);
+  cameraRay(scene, <f32>column + jitter, <f32>row + second);
 }
 
 function samplePixel(scene: usize, x: i32, y: i32, sample: i32): void {
-  const c = scene + SCENE_CAMERA;
   jitteredRay(scene, x, y, sample);
-  p.tracePath(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+  p.tracePath(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz);
   const q = filmPixel(scene, x, y);
   accumulate(q, p.radianceR);
   accumulate(q + 4, p.radianceG);
   accumulate(q + 8, p.radianceB);
   accumulate(q + PIXEL_COUNT, 1);
   addFeatures(q);
+  const parts = <usize>load<u32>(scene, SCENE_PARTS);
+  if (!parts) return;
+  const to = parts + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * PARTS_SIZE;
+  accumulate(to, p.shiningR);
+  accumulate(to + 4, p.shiningG);
+  accumulate(to + 8, p.shiningB);
+  accumulate(to + 16, p.directR);
+  accumulate(to + 20, p.directG);
+  accumulate(to + 24, p.directB);
 }
 
 /**
@@ -87,12 +163,11 @@ const FEATURES_FIRST: i32 = 1 << 16;
 
 /** Adds so many more features (albedo, normal, depth) to every pixel of a rectangle, without any light. */
 export function renderFeatures(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, first: i32, count: i32): void {
-  const c = scene + SCENE_CAMERA;
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++)
       for (let i = 0; i < count; i++) {
         jitteredRay(scene, x, y, FEATURES_FIRST + first + i);
-        p.traceFeatures(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+        p.traceFeatures(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz);
         addFeatures(filmPixel(scene, x, y));
       }
 }
@@ -102,17 +177,49 @@ export function renderFeatures(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32,
  * the sky among it. The film must be empty.
  */
 export function renderSeen(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32): void {
-  const c = scene + SCENE_CAMERA;
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
-      startSample(x, y, 0, load<u32>(scene, SCENE_SEED));
-      cameraRay(scene, <f32>x + 0.5, <f32>y + 0.5);
-      p.traceFeatures(scene, load<f32>(c), load<f32>(c, 4), load<f32>(c, 8), m.rx, m.ry, m.rz);
+      middleRay(scene, x, y);
+      p.traceFeatures(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz);
       const q = filmPixel(scene, x, y);
       accumulate(q, p.radianceR);
       accumulate(q + 4, p.radianceG);
       accumulate(q + 8, p.radianceB);
       addFeatures(q);
+    }
+}
+
+/** A camera ray through the middle of a pixel, left in maths.r*. */
+function middleRay(scene: usize, x: i32, y: i32): void {
+  const column = columnOf(scene, x),
+    row = rowOf(scene, y);
+  startSample(column, row, 0, load<u32>(scene, SCENE_SEED));
+  cameraRay(scene, <f32>column + 0.5, <f32>row + 0.5);
+}
+
+/** What the middle of every pixel of a rectangle shows first, panes included, into `out` (see CHANNELS_SIZE), laid out as the film. */
+export function renderChannels(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32, out: usize): void {
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      middleRay(scene, x, y);
+      const to = out + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * CHANNELS_SIZE;
+      const distance = p.firstSurface(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz);
+      store<i32>(to, distance < 0 ? -1 : s.instance, CHANNELS_INSTANCE);
+      if (distance < 0) {
+        store<f32>(to, Infinity);
+        for (let i: usize = 4; i < CHANNELS_INSTANCE; i += 4) store<f32>(to + i, 0);
+        continue;
+      }
+      store<f32>(to, distance);
+      store<f32>(to, s.px, 4);
+      store<f32>(to, s.py, 8);
+      store<f32>(to, s.pz, 12);
+      store<f32>(to, s.nx, 16);
+      store<f32>(to, s.ny, 20);
+      store<f32>(to, s.nz, 24);
+      store<f32>(to, s.baseR, 28);
+      store<f32>(to, s.baseG, 32);
+      store<f32>(to, s.baseB, 36);
     }
 }
 

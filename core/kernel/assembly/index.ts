@@ -11,7 +11,7 @@ import { attachNetwork } from './unet';
 export { referenceCapacity } from './presplit';
 export { bvhScratchSize, buildMesh, buildInstances, builtLeafCount } from './bvh';
 export { traceBatch, traceClosest, traceAny, hitDistance, hitInstance } from './trace';
-export { renderTile, renderFeatures, renderSeen, measureIlluminance, measureRadiance } from './film';
+export { renderTile, renderFeatures, renderSeen, renderChannels, measureIlluminance, measureRadiance } from './film';
 export { joinMoving, prepareMoving } from './moving';
 export { meanRadiance, networkInput, networkOutput } from './network-picture';
 export { convolve } from './unet';

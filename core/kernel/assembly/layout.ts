@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 26;
+export const LAYOUT_VERSION: i32 = 27;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -284,4 +284,28 @@ export const SCENE_STARS: usize = 256;
 export const SCENE_BACKDROP: usize = 260;
 export const SCENE_BACKDROP_WIDTH: usize = 264;
 export const SCENE_BACKDROP_HEIGHT: usize = 268;
-export const SCENE_SIZE: usize = 288;
+/** How places of the picture become directions: one of PROJECTION_*. */
+export const SCENE_PROJECTION: usize = 272;
+/** Metres by which an eye of a pair stands to the right of the middle, all round. */
+export const SCENE_EYE: usize = 276;
+/** The film is a window of a picture: its left upper corner and the picture's size, pixels. */
+export const SCENE_LEFT: usize = 280;
+export const SCENE_TOP: usize = 284;
+export const SCENE_FULL_WIDTH: usize = 288;
+export const SCENE_FULL_HEIGHT: usize = 292;
+/** What light of a picture's samples is of, PARTS_SIZE a pixel of the film; 0: that is not asked. */
+export const SCENE_PARTS: usize = 296;
+export const SCENE_SIZE: usize = 304;
+
+export const PROJECTION_PERSPECTIVE: i32 = 0;
+export const PROJECTION_ORTHOGRAPHIC: i32 = 1;
+export const PROJECTION_EQUIRECTANGULAR: i32 = 2;
+
+/** Sums over samples, f32: rgb that shines by itself where it is seen, one left out, rgb that lights what is seen directly. */
+export const PARTS_SIZE: usize = 32;
+
+/**
+ * Channels of a pixel, f32: distance in metres, place xyz, normal xyz, base colour rgb; number of the instance (i32), -1: the sky.
+ */
+export const CHANNELS_SIZE: usize = 48;
+export const CHANNELS_INSTANCE: usize = 40;

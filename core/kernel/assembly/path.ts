@@ -45,9 +45,19 @@ export let radianceR: f32 = 0;
 export let radianceG: f32 = 0;
 export let radianceB: f32 = 0;
 
+/** What of the radiance shines by itself where it is seen or mirrored, and what lights directly what is seen. */
+export let shiningR: f32 = 0;
+export let shiningG: f32 = 0;
+export let shiningB: f32 = 0;
+export let directR: f32 = 0;
+export let directG: f32 = 0;
+export let directB: f32 = 0;
+
 let tR: f32 = 1;
 let tG: f32 = 1;
 let tB: f32 = 1;
+/** So often has the path been scattered, and one more while light is sampled at where it is. */
+let lightBounces: i32 = 0;
 /** The path has left a surface in a sampled, not mirrored, direction. */
 let scattered: bool = false;
 
@@ -59,6 +69,15 @@ function add(r: f32, g: f32, bl: f32, weight: f32): void {
   radianceR += cr;
   radianceG += cg;
   radianceB += cb;
+  if (lightBounces == 0) {
+    shiningR += cr;
+    shiningG += cg;
+    shiningB += cb;
+  } else if (lightBounces == 1) {
+    directR += cr;
+    directG += cg;
+    directB += cb;
+  }
 }
 
 /** The path is still on its way to the first surface that is lit, and what shines by itself is left out there. */
@@ -126,7 +145,9 @@ function addDirectLight(
     inside = relief.length;
   }
   if (!transmittance(scene, x + gX * out + dx * inside, y + gY * out + dy * inside, z + gZ * out + dz * inside, dx, dy, dz, limit - inside - 2 * gap, throughSolids)) return;
+  lightBounces++;
   add(fr * passR, fg * passG, fb * passB, weight);
+  lightBounces--;
 }
 
 /** Way across the grain at the present vertex, kept while other surfaces are looked at. */
@@ -180,7 +201,9 @@ function addGlitter(scene: usize, x: f32, y: f32, z: f32, weight: f32): void {
   const sun = scene + SCENE_SUN_DIRECTION;
   if (!transmittance(scene, x, y, z + clearance(x, y, z), load<f32>(sun), load<f32>(sun, 4), load<f32>(sun, 8), FAR, true)) return;
   k.readSunAt(scene, x, y, z);
+  lightBounces++;
   add(k.skyR * passR, k.skyG * passG, k.skyB * passB, weight);
+  lightBounces--;
 }
 
 /** Direct light at the present vertex from sun, sky and lamps: all of them at the first vertex, one at random later. */
@@ -241,7 +264,9 @@ function addFogLight(scene: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz:
   const scatters = fog.phase(m.dot(dx, dy, dz, tx, ty, tz));
   if (!transmittance(scene, x, y, z, tx, ty, tz, limit, throughSolids)) return;
   const weight: f32 = scatters * (lightPdf > 0 ? 1 / (share * lightPdf + scatters) : 1 / share);
+  lightBounces++;
   add(r * passR, gr * passG, bl * passB, weight);
+  lightBounces--;
 }
 
 /** Direct light from one of sun, sky and lamps on fog that is seen along d; the share of each is returned. */
@@ -287,9 +312,33 @@ export function traceFeatures(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, 
   onlyFeatures = false;
 }
 
+/** Metres to the first surface along a ray, resolved in surface.ts; cut-outs are passed through. Below 0: there is none. */
+export function firstSurface(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): f32 {
+  let distance: f32 = 0;
+  for (let crossings = 0; crossings < MAX_CROSSINGS; crossings++) {
+    if (!traceClosest(ox, oy, oz, dx, dy, dz, FAR, -1)) return -1;
+    s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
+    distance += hitDistance;
+    const gap = clearance(s.px, s.py, s.pz);
+    if (outline.passes(dx, dy, dz)) {
+      ox = outline.x;
+      oy = outline.y;
+      oz = outline.z;
+    } else if (s.opacity < 0.5) {
+      ox = s.px + dx * gap;
+      oy = s.py + dy * gap;
+      oz = s.pz + dz * gap;
+    } else return distance;
+  }
+  return -1;
+}
+
 /** Radiance arriving at a point from a direction, into radiance*; the features for denoising are left in features.ts. */
 export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   radianceR = radianceG = radianceB = 0;
+  shiningR = shiningG = shiningB = 0;
+  directR = directG = directB = 0;
+  lightBounces = 0;
   tR = tG = tB = 1;
   onlyColour = -1;
   g.begin();
@@ -342,6 +391,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
           dz = m.rz;
           pdf = fog.phase(cosine);
           scattered = true;
+          lightBounces++;
           sunless = false;
           travelled = 0;
           leaves = false;
@@ -470,6 +520,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     tB *= b.fB * inverse;
     pdf = b.pdf;
     scattered = true;
+    lightBounces++;
     sunless = false;
     blur = max<f32>(blur, Mathf.sqrt(min<f32>(MOST_BLUR, BLUR / Mathf.sqrt(pdf))));
     setFrame(nx, ny, nz);
@@ -582,6 +633,7 @@ function crossClear(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, d
     g.take(1 - mirrored);
     onlyColour = colour;
     scattered = sunless = false;
+    lightBounces = 0;
     // What lies under murky water is seen less than the water.
     if (cloudy) g.show(murkR, murkG, murkB, gx, gy, gz, fromEye);
     tR = keptR * (1 - r);
