@@ -3,8 +3,7 @@ import path from 'node:path';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import * as v from 'valibot';
 import { WebSocketServer } from 'ws';
-import { BLOB_HEADER, firstComplaint, MAX_BLOB_BYTES } from '../core/model/protocol';
-import { printOrderSchema } from '../core/render/print';
+import { BLOB_HEADER, MAX_BLOB_BYTES } from '../core/model/protocol';
 import type { BlobStore } from './blobs';
 import { FOR_EVER } from './caching';
 import { KERNEL_FILE, WEB_DIRECTORY, weightsFile } from './dist-paths';
@@ -15,7 +14,7 @@ import { serveAuthor, type LinkContext } from './link-endpoint';
 import { dropSilent } from './heartbeat';
 import { LiveHub, type LiveContext } from './live-hub';
 import { findFindings } from './hygiene/findings';
-import { earlierModel, elementProperties, fileTaken, printOrdered, replacementOffer, revisionList } from '../core/project/answers';
+import { earlierModel, elementProperties, fileTaken, replacementOffer, revisionList } from '../core/project/answers';
 import { refuse, reply } from './reply';
 import { snapshotOf } from '../core/model/model';
 import { modelAsGlb } from './model-export';
@@ -23,8 +22,8 @@ import type { PersonalLibrary } from './personal-library';
 import type { Previews } from './previews/previews';
 import type { Owner } from './sign-in/owner';
 import { signInRoutes } from './sign-in/routes';
-import { isPrintId, PRINT_FILES, type PrintFile } from './prints/queue';
-import { specOf } from './prints/spec';
+import { complain } from './complain';
+import { printRoutes } from './print-routes';
 
 export interface AppContext extends LiveContext, LinkContext {
   blobs: BlobStore;
@@ -149,37 +148,6 @@ function blobRoutes(app: express.Express, { blobs }: AppContext): void {
   });
 }
 
-function printRoutes(app: express.Express, { prints, project, sources }: AppContext): void {
-  app.param('print', (_, response, next, print: string) => {
-    if (isPrintId(print)) next();
-    else refuse(response, 404, 'There is no such picture.');
-  });
-  app.post('/api/prints', async (request, response) => {
-    const order = v.safeParse(printOrderSchema, request.body);
-    if (!order.success) {
-      complain(response, order.issues);
-      return;
-    }
-    const spec = specOf(order.output, project, sources);
-    if (spec.scene.instances.length === 0) refuse(response, 409, 'There is nothing to print yet: link a model first.');
-    else reply(response, printOrdered, { id: await prints.order(spec) }, 201);
-  });
-  app.post('/api/prints/:print/cancel', async (request, response) => {
-    await prints.cancel(request.params.print);
-    response.status(204).end();
-  });
-  app.delete('/api/prints/:print', async (request, response) => {
-    await prints.remove(request.params.print);
-    response.status(204).end();
-  });
-  app.get('/api/prints/:print/:file', (request, response) => {
-    const name = Object.keys(PRINT_FILES).find((known) => known === request.params.file) as PrintFile | undefined;
-    const file = name && prints.fileOf(request.params.print, name);
-    if (!file) refuse(response, 404, 'There is no such picture.');
-    else response.sendFile(file);
-  });
-}
-
 function fileRoutes(app: express.Express, { files }: AppContext): void {
   const wholeFile = express.raw({ type: 'application/octet-stream', limit: MAX_FILE_BYTES });
   const takeFile = async <S extends v.GenericSchema>(
@@ -287,11 +255,6 @@ function exportRoutes(app: express.Express, { project, sources, blobs, projectNa
         .type('model/gltf-binary')
         .send(Buffer.from(glb.buffer, glb.byteOffset, glb.byteLength));
   });
-}
-
-function complain(response: Response, issues: readonly v.BaseIssue<unknown>[]): void {
-  const { field, message } = firstComplaint(issues);
-  response.status(400).json({ message: `${field}: ${message}` });
 }
 
 function securityHeaders(_: Request, response: Response, next: NextFunction): void {

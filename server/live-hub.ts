@@ -5,6 +5,7 @@ import { firstComplaint } from '../core/model/protocol';
 import { snapshotOf } from '../core/model/model';
 import type { Outcome, ProjectStore } from './project-store';
 import type { PrintQueue } from './prints/queue';
+import { shownAgain } from './prints/spec';
 import type { SourceStore } from './source-store';
 
 export interface LiveContext {
@@ -18,6 +19,9 @@ export interface LiveContext {
   /** A person has started a source again that reads a file. */
   onSourceStarted(id: string): void;
 }
+
+/** Prints leave the working picture the processor for so long after it has moved. */
+const AT_WORK_MS = 700;
 
 /** Keeps every open page in agreement: whatever is committed is told to all of them, in the same order. */
 export class LiveHub {
@@ -46,7 +50,7 @@ export class LiveHub {
     socket.on('error', () => {
       socket.terminate();
     });
-    const [history, printList] = await Promise.all([project.history(), prints.list()]);
+    const [history, printsNow] = await Promise.all([project.history(), prints.now()]);
     // From here to joining the audience nothing may wait, or a change could be missed.
     this.send(socket, {
       type: 'project',
@@ -59,7 +63,7 @@ export class LiveHub {
     this.send(socket, { type: 'sources', sources: sources.summaries() });
     for (const { id, revision, model } of sources.models())
       this.send(socket, { type: 'model', source: id, revision, change: snapshotOf(model) });
-    this.send(socket, { type: 'prints', prints: printList });
+    this.send(socket, { type: 'prints', ...printsNow });
     this.pages.add(socket);
     greeted = true;
     for (const data of queue) void this.take(socket, data.toString('utf8'));
@@ -98,13 +102,24 @@ export class LiveHub {
       await this.actOnSource(message.source, message.action);
       return;
     }
-    const outcome: Outcome = await (message.type === 'command'
-      ? project.run(message.command)
-      : message.type === 'undo'
-        ? project.undo()
-        : project.redo());
+    if (message.type === 'at-work') {
+      this.context.prints.hold(AT_WORK_MS);
+      return;
+    }
+    const outcome = await this.outcomeOf(message);
     if ('refused' in outcome) this.send(socket, { type: 'refused', reply: message.id, message: outcome.refused });
     else this.broadcast({ type: 'changes', changes: outcome.changes, history: await project.history(), reply: message.id });
+  }
+
+  private async outcomeOf(message: Exclude<FromPage, { type: 'source' | 'at-work' }>): Promise<Outcome> {
+    const { project, prints } = this.context;
+    if (message.type === 'command') return project.run(message.command);
+    if (message.type === 'undo') return project.undo();
+    if (message.type === 'redo') return project.redo();
+    const made = await prints.stateOf(message.print);
+    const { state, name } = made ?? {};
+    if (!state) return { refused: 'What this print was made of is not known any more.' };
+    return project.restore(`${name!} shown as printed`, (entries) => shownAgain(entries, state));
   }
 
   private async actOnSource(id: string, action: 'hold' | 'resume' | 'stop' | 'start' | 'remove'): Promise<void> {
@@ -113,7 +128,7 @@ export class LiveHub {
   }
 
   private async tellPrints(): Promise<void> {
-    this.broadcast({ type: 'prints', prints: await this.context.prints.list() });
+    this.broadcast({ type: 'prints', ...(await this.context.prints.now()) });
   }
 
   private broadcast(message: ToPage): void {

@@ -60,11 +60,14 @@ export async function openProject({ data, watch, name, library, host, password, 
   const blobs = new BlobStore(path.join(directory, 'blobs'));
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(revisions);
+  const projectName = await nameOf(db, name);
   const prints = new PrintQueue(
     db,
     path.join(directory, 'prints'),
     path.join(directory, 'blobs'),
     path.join(path.resolve(library), 'maps'),
+    path.join(directory, 'deliveries'),
+    projectName,
   );
   const previews = new Previews(path.join(path.resolve(library), 'previews'), path.join(directory, 'blobs'));
   const files = new FileSources(
@@ -74,7 +77,7 @@ export async function openProject({ data, watch, name, library, host, password, 
   );
   const linkToken = await tokenOf(db);
   const app = createApp({
-    projectName: await nameOf(db, name),
+    projectName,
     linkToken,
     watchFolders: files.watchFolders,
     owner,
@@ -90,7 +93,7 @@ export async function openProject({ data, watch, name, library, host, password, 
     onSourceStarted: (id) => void files.reread(id),
   });
   files.startWatching();
-  await prints.advance();
+  await prints.begin();
   if (previewsAhead) void previews.makeAll(FINISHES);
   return {
     server: app.server,

@@ -1,5 +1,5 @@
 import type { Kysely, Transaction } from 'kysely';
-import { effectOf, type Command } from '../core/project/command';
+import { effectOf, type Command, type CommandEffect } from '../core/project/command';
 import { applyChanges, invertChanges, type Entries, type EntryChange } from '../core/project/project';
 import type { HistoryRow } from '../core/project/live';
 import type { ProjectTables } from './database/schema';
@@ -35,15 +35,15 @@ export class ProjectStore {
     return this.inOrder(async () => {
       const effect = effectOf(this.entriesNow, command, now);
       if ('refused' in effect) return effect;
-      await this.db.transaction().execute(async (tx) => {
-        await tx.deleteFrom('history').where('undone', '=', 1).execute();
-        await tx
-          .insertInto('history')
-          .values({ at: now, label: effect.label, changes: JSON.stringify(effect.changes), undone: 0 })
-          .execute();
-        await writeEntries(tx, effect.changes);
-      });
-      return this.applied(effect.changes);
+      return this.keep(effect, now);
+    });
+  }
+
+  /** Puts entries as the store has held them before. */
+  restore(label: string, changesTo: (entries: Entries) => EntryChange[], now = new Date().toISOString()): Promise<Outcome> {
+    return this.inOrder(async () => {
+      const changes = changesTo(this.entriesNow);
+      return changes.length === 0 ? { changes } : this.keep({ label, changes }, now);
     });
   }
 
@@ -71,6 +71,18 @@ export class ProjectStore {
       .limit(HISTORY_SHOWN)
       .execute();
     return rows.map((row) => ({ ...row, undone: row.undone === 1 }));
+  }
+
+  private async keep({ label, changes }: CommandEffect, at: string): Promise<Applied> {
+    await this.db.transaction().execute(async (tx) => {
+      await tx.deleteFrom('history').where('undone', '=', 1).execute();
+      await tx
+        .insertInto('history')
+        .values({ at, label, changes: JSON.stringify(changes), undone: 0 })
+        .execute();
+      await writeEntries(tx, changes);
+    });
+    return this.applied(changes);
   }
 
   private async move(id: number, changes: EntryChange[], undone: number): Promise<Applied> {

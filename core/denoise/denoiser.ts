@@ -35,11 +35,14 @@ export class Denoiser {
     return this.run((out, height) => [{ kind: 'mean-radiance', height, rows: ROWS, out }]);
   }
 
-  /** The film's radiance without its noise, f32x4 a pixel: rgb in cd/m2 and 1. Undefined when cancelled; valid until the next call. */
-  async denoised(weights: Weights): Promise<Float32Array | undefined> {
+  /**
+   * The film's radiance without its noise, f32x4 a pixel: rgb in cd/m2 and 1. Undefined when cancelled; valid until the next call.
+   * `ownScale`: what the film's light is brought to middle grey by, where it is a piece of a picture.
+   */
+  async denoised(weights: Weights, ownScale?: number): Promise<Float32Array | undefined> {
     const network = await this.network(weights);
     return this.run((out, height, width) => {
-      const scale = learntScale(this.pool.scene.filmData(), width);
+      const scale = ownScale ?? learntScale(this.pool.scene.filmData(), width);
       const tiles = denoisedTiles(width, height, this.mostPixels);
       const working = this.rooms.take('working', Math.max(...tiles.map((t) => network.bytesFor(t.readWidth, t.readHeight))));
       const layers = this.rooms.take('layers', tiles.length * Network.layersBytes);

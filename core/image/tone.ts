@@ -108,10 +108,16 @@ export function developingMatrix({ ev100, white }: Development): number[] {
 }
 
 /**
- * Develops radiance (f32x4 a pixel: rgb in cd/m2 and coverage) to RGBA8. Pixels without coverage get alpha 0.
+ * Develops radiance (f32x4 a pixel: rgb in cd/m2 and coverage) to RGBA of 8 or 16 bits. Pixels without coverage get alpha 0.
  * A fixed pattern of under half a step hides banding in skies and is the same in every run.
  */
-export function develop(radiance: Float32Array, width: number, development: Development, out: Uint8ClampedArray | Uint8Array): void {
+export function develop(
+  radiance: Float32Array,
+  width: number,
+  development: Development,
+  out: Uint8ClampedArray | Uint8Array | Uint16Array,
+): void {
+  const most = out.BYTES_PER_ELEMENT === 2 ? 65535 : 255;
   const { grading = PLAIN_GRADING } = development;
   let light = radiance;
   if (grading.bloom > 0) withBloom(radiance, width, grading.bloom, (light = new Float32Array(radiance.length)));
@@ -130,10 +136,10 @@ export function develop(radiance: Float32Array, width: number, development: Deve
       // Truncated after a half is added, which is rounding for what is not negative, and quicker.
       const dither = (((x * 171 + y * 231) % 256) / 256 - 0.5) * 0.9 + 0.5;
       for (let c = 0; c < 3; c++) {
-        const step = (sharp ? sharp[(i / 4) * 3 + c]! : rgb[c]!) * 255 + dither;
-        out[i + c] = step > 255 ? 255 : step < 0 ? 0 : step | 0;
+        const step = (sharp ? sharp[(i / 4) * 3 + c]! : rgb[c]!) * most + dither;
+        out[i + c] = step > most ? most : step < 0 ? 0 : step | 0;
       }
-      out[i + 3] = radiance[i + 3]! > 0 ? 255 : 0;
+      out[i + 3] = radiance[i + 3]! > 0 ? most : 0;
     }
 }
 

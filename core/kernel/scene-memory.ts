@@ -92,6 +92,11 @@ export class SceneMemory {
     this.setFloat(L.SCENE_TIME, timeS);
   }
 
+  /** The instance of a number, as the kernel's channels tell it: the very one that a scene was set with. */
+  instanceAt(number: number): RenderedInstance | undefined {
+    return this.instances.at(number);
+  }
+
   /** What the instance of a number has, as the kernel's hits tell it. */
   readonly finishAt = (instance: number): Finish | undefined => this.instances.at(instance)?.finish;
 

@@ -22,8 +22,10 @@ export const hasBlades = ({ instances }: Pick<RenderedScene, 'instances'>): bool
   instances.some(({ finish }) => finish.blades !== null);
 
 /** What a camera sees of the ground about it. */
-export function grassViewOf({ origin, forward, right, up }: CameraFrame): GrassView {
+export function grassViewOf({ origin, forward, right, up, projection }: CameraFrame): GrassView {
   // Right and up are half the picture wide and high, at one metre along the view.
+  // All round, everything is seen; in parallel what lies across the view.
+  if (projection === 'equirectangular') return { eye: [...origin] as Vec3, sees: () => true };
   const [across, along] = [Math.hypot(...right), Math.hypot(...up)];
   const slack = [across * MARGIN + 0.05, along * MARGIN + 0.05] as const;
   return {
@@ -32,7 +34,8 @@ export function grassViewOf({ origin, forward, right, up }: CameraFrame): GrassV
       const d = [x - origin[0], y - origin[1], z - origin[2]] as const;
       const dot = (a: readonly number[]) => a[0]! * d[0] + a[1]! * d[1] + a[2]! * d[2];
       const ahead = dot(forward);
-      return ahead > 0 && Math.abs(dot(right)) <= across * slack[0] * ahead && Math.abs(dot(up)) <= along * slack[1] * ahead;
+      const reach = projection === 'orthographic' ? 1 : ahead;
+      return ahead > 0 && Math.abs(dot(right)) <= across * slack[0] * reach && Math.abs(dot(up)) <= along * slack[1] * reach;
     },
   };
 }

@@ -11,6 +11,7 @@ const counts = v.object({ added: count, changed: count, removed: count });
 export const refusal = v.object({ message: v.string() });
 
 export const printOrdered = v.object({ id: v.string() });
+export const deliveryOrdered = v.object({ id: v.string(), prints: v.array(v.string()) });
 
 /** A file has become a source, or changed one so many things. */
 export const fileTaken = v.object({ source: v.string(), changed: count });

@@ -1,9 +1,11 @@
 import * as v from 'valibot';
+import type { Projection } from '../camera/projection';
+import type { PictureFormat } from '../render/print';
 import { commandSchema } from './command';
 import type { EntryChange } from './project';
 import type { ElementCounts } from '../model/model';
 import type { SourceState } from '../model/protocol';
-import type { ModelChange } from '../model/schema';
+import type { Camera, ModelChange } from '../model/schema';
 
 /** What server and pages say to each other over the live connection. JSON text frames. */
 
@@ -13,6 +15,10 @@ export const fromPageSchema = v.variant('type', [
   v.strictObject({ type: v.literal('command'), id, command: commandSchema }),
   v.strictObject({ type: v.literal('undo'), id }),
   v.strictObject({ type: v.literal('redo'), id }),
+  /** The state that a print was made of is shown again. */
+  v.strictObject({ type: v.literal('show-print'), id, print: v.pipe(v.string(), v.maxLength(64)) }),
+  /** The working picture moves: prints leave it the processor for a moment. */
+  v.strictObject({ type: v.literal('at-work'), id }),
   v.strictObject({
     type: v.literal('source'),
     id,
@@ -60,7 +66,7 @@ export interface HistoryRow {
   undone: boolean;
 }
 
-export type JobState = 'waiting' | 'rendering' | 'finished' | 'cancelled' | 'failed';
+export type JobState = 'waiting' | 'rendering' | 'paused' | 'finished' | 'cancelled' | 'failed';
 
 export interface PrintSummary {
   id: string;
@@ -68,8 +74,15 @@ export interface PrintSummary {
   width: number;
   height: number;
   quality: string;
-  /** Of each picture. */
+  projection: Projection['kind'];
+  format: PictureFormat;
+  /** What the state that it shows is called: a kept condition, an option. */
+  condition: string | null;
+  option: string | null;
+  /** Of each picture, at most. */
   samples: number;
+  /** The target that they go to instead. */
+  noise: number | null;
   /** Pictures: of a walk more than one. */
   frames: number;
   seed: number;
@@ -82,6 +95,41 @@ export interface PrintSummary {
   createdAt: string;
   finishedAt: string | null;
   fault: string | null;
+  /** Not before then. */
+  startAt: string | null;
+  /** Those that wait come in this order, the smallest first. */
+  position: number;
+  starred: boolean;
+  note: string;
+  /** Pictures that are handed over together, and its name among them. */
+  delivery: string | null;
+  fileName: string | null;
+  /** What can be fetched of it. */
+  files: PrintFile[];
+  camera: Camera;
+}
+
+/** Files of a print by their names in its address. */
+export type PrintFile = 'picture' | 'thumb.png' | 'pictures.zip' | 'moving.webp' | 'film';
+
+export interface DeliverySummary {
+  id: string;
+  name: string;
+  createdAt: string;
+  /** Where its pictures lie once all are there. */
+  folder: string | null;
+}
+
+/** Prints, and what is to be known before one is ordered. */
+export interface PrintsNow {
+  prints: PrintSummary[];
+  deliveries: DeliverySummary[];
+  /** Nothing is begun for now. */
+  paused: boolean;
+  /** What this computer has done of late. */
+  samplesPerSecond: number;
+  /** Films are made on the server; else by the browser. */
+  makesFilms: boolean;
 }
 
 export type ToPage =
@@ -91,4 +139,4 @@ export type ToPage =
   | { type: 'model-gone'; source: string }
   | { type: 'changes'; changes: EntryChange[]; history: HistoryRow[]; reply: string }
   | { type: 'refused'; reply: string; message: string }
-  | { type: 'prints'; prints: PrintSummary[] };
+  | ({ type: 'prints' } & PrintsNow);

@@ -35,6 +35,23 @@ const PROJECT: Record<string, Migration> = {
       }
     },
   },
+  '003-register': {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .createTable('delivery')
+        .addColumn('id', 'text', (c) => c.primaryKey())
+        .addColumn('name', 'text', (c) => c.notNull())
+        .addColumn('created_at', 'text', (c) => c.notNull())
+        .addColumn('folder', 'text')
+        .execute();
+      for (const column of ['start_at', 'delivery', 'file_name', 'note'] as const) await db.schema.alterTable('print').addColumn(column, 'text').execute();
+      await db.schema.alterTable('print').addColumn('position', 'real', (c) => c.notNull().defaultTo(0)).execute();
+      await db.schema.alterTable('print').addColumn('starred', 'integer', (c) => c.notNull().defaultTo(0)).execute();
+      await db.schema.alterTable('print').addColumn('done', 'real', (c) => c.notNull().defaultTo(0)).execute();
+      await db.schema.alterTable('print').addColumn('seconds', 'real', (c) => c.notNull().defaultTo(0)).execute();
+      await sql`update print set done = 1 where state = 'finished'`.execute(db);
+    },
+  },
 }; // prettier-ignore
 
 const SOURCES: Record<string, Migration> = {

@@ -13,7 +13,22 @@ export interface ProjectTables {
     created_at: string;
     finished_at: string | null;
     fault: string | null;
+    /** Not before then. */
+    start_at: string | null;
+    delivery: string | null;
+    /** In its delivery, without ending. */
+    file_name: string | null;
+    note: string | null;
+    /** In the queue, the smallest first. */
+    position: Generated<number>;
+    starred: Generated<number>;
+    /** 0 to 1. */
+    done: Generated<number>;
+    /** Spent on it. */
+    seconds: Generated<number>;
   };
+  /** Pictures that are handed over together; the folder is where they lie once all are there. */
+  delivery: { id: string; name: string; created_at: string; folder: string | null };
 }
 
 /** Linked models. */

@@ -1,18 +1,14 @@
-import { SCREEN_WHITE } from '../../core/image/white-balance';
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { existsSync, readdirSync } from 'node:fs';
 import path from 'node:path';
-import { deflateRawSync } from 'node:zlib';
 import { strFromU8, unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { WalkWay } from '../../core/camera/walk';
-import { encodeMesh } from '../../core/geometry/mesh';
-import { MeshBuilder } from '../../core/geometry/shapes';
-import { testElement } from '../../core/model/testing';
 import type { PrintSummary, ToPage } from '../../core/project/live';
-import type { PrintOrder } from '../../core/render/print';
-import { openAuthor, openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
+import type { PrintRequest } from '../../core/render/print';
+import { openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
+import { linkYard, post as postTo, YARD_ORDER } from './yard';
 
 /** Prints of a small scene, ordered over the public interface of the built server. */
 
@@ -20,30 +16,9 @@ const folder = temporaryFolder();
 let server: RunningServer;
 let page: Peer<ToPage>;
 
-const MESH = encodeMesh(new MeshBuilder().box([-20, -20, -0.2], [20, 20, 0]).box([-1, -1, 0], [1, 1, 2]).build());
-const HASH = createHash('sha256').update(MESH).digest('hex');
-
-async function linkScene(): Promise<void> {
-  const author = await openAuthor(server);
-  author.send({ type: 'hello', protocol: 1, token: server.token, source: { id: 'yard', name: 'Yard', tool: 'Test' } });
-  await author.next('welcome');
-  author.socket.send(Buffer.concat([Buffer.from(HASH, 'hex'), Buffer.from([1]), deflateRawSync(MESH)]));
-  author.send({
-    type: 'change',
-    sequence: 1,
-    change: {
-      reset: true,
-      materials: [{ id: 'm', name: 'Plaster & <lime>', colour: [0.5, 0.5, 0.5] }],
-      elements: [testElement('e', { parts: [{ mesh: HASH, material: 'm' }] })],
-    },
-  });
-  await author.next('ack');
-  author.close();
-}
-
 beforeAll(async () => {
   server = await startServer(folder);
-  await linkScene();
+  await linkYard(server);
   page = await openPage(server);
 });
 afterAll(async () => {
@@ -51,20 +26,10 @@ afterAll(async () => {
   removeFolder(folder);
 });
 
-const ORDER: PrintOrder = {
-  name: 'North <yard> & "gate"',
-  camera: { position: [6, -7, 3], target: [0, 0, 1], focalMm: 35 },
-  width: 80, height: 45, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0, white: SCREEN_WHITE,
-}; // prettier-ignore
+const ORDER = YARD_ORDER;
+const post = (body: unknown) => postTo(server, '/api/prints', body);
 
-async function post(body: unknown): Promise<Response> {
-  return fetch(`${server.url}/api/prints`, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify(body),
-  });
-}
-async function order(extra: Partial<PrintOrder> = {}): Promise<string> {
+async function order(extra: Partial<PrintRequest> = {}): Promise<string> {
   const response = await post({ ...ORDER, ...extra });
   expect(response.status).toBe(201);
   return ((await response.json()) as { id: string }).id;
@@ -255,7 +220,7 @@ describe('an order that cannot be kept', () => {
       expect(response.status).toBe(400);
       return ((await response.json()) as { message: string }).message;
     };
-    expect(await message({ ...ORDER, width: 3841 })).toContain('width');
+    expect(await message({ ...ORDER, width: 8193 })).toContain('width');
     expect(await message({ ...ORDER, height: 0 })).toContain('height');
     expect(await message({ ...ORDER, quality: 'best' })).toContain('quality');
     expect(await message({ ...ORDER, seed: -1 })).toContain('seed');

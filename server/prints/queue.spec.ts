@@ -13,9 +13,16 @@ afterAll(() => {
 
 it('the list of prints reads each frozen scene once, however often it is told', async () => {
   const db = await openProjectDatabase(path.join(folder, 'project.sqlite'));
-  const queue = new PrintQueue(db, path.join(folder, 'prints'), path.join(folder, 'blobs'), path.join(folder, 'maps'));
+  const queue = new PrintQueue(
+    db,
+    path.join(folder, 'prints'),
+    path.join(folder, 'blobs'),
+    path.join(folder, 'maps'),
+    path.join(folder, 'deliveries'),
+    'Yard',
+  );
   const order = { name: 'Gate', camera: { position: [6, -7, 3], target: [0, 0, 1], focalMm: 35 }, width: 80, height: 45, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0, white: SCREEN_WHITE }; // prettier-ignore
-  const spec = { order, scene: { instances: [], lamps: [] } } as unknown as PrintSpec;
+  const spec = { order, metadata: {}, scene: { instances: [], lamps: [] } } as unknown as PrintSpec;
   for (const id of ['a', 'b'])
     await db
       .insertInto('print')

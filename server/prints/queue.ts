@@ -1,47 +1,71 @@
 import { randomUUID } from 'node:crypto';
-import { existsSync, mkdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Kysely } from 'kysely';
-import type { JobState, PrintSummary } from '../../core/project/live';
-import { framesIn, PRINT_QUALITIES, type PrintOrder, type PrintSpec } from '../../core/render/print';
+import * as v from 'valibot';
+import type { JobState, PrintFile, PrintsNow, PrintSummary } from '../../core/project/live';
+import {
+  framesIn,
+  PICTURE_FORMATS,
+  printOrderSchema,
+  samplesOf,
+  type PrintedState,
+  type PrintOrder,
+  type PrintSpec,
+} from '../../core/render/print';
+import { frozenText, thawed } from '../../core/scene/frozen-scene';
 import type { ProjectTables } from '../database/schema';
 import { worker } from '../dist-paths';
-import { framesFolder } from './walk-files';
-import { frozenText, thawed } from '../../core/scene/frozen-scene';
-import type { FromPrintWorker, PrintWorkerInput } from './worker';
+import { writeDelivery } from './delivery-files';
+import { ffmpeg } from './film-file';
+import type { FromPrintWorker, PrintWorkerInput, ToPrintWorker } from './worker';
 
 interface Running {
   id: string;
   thread: Worker;
-  samples: number;
+  since: number;
+  done: number;
   secondsLeft: number | null;
 }
 
+/** What is known of an order beside its state; its frozen scene may be megabytes. */
+interface Known {
+  order: PrintOrder;
+  condition: string | null;
+  option: string | null;
+  metadata: Record<string, string>;
+  state: PrintedState | undefined;
+}
+
 const COMMIT_EVERY_MS = 1000;
+const PAUSED = 'prints-paused';
+/** Samples a second on a computer that has not printed yet; about what two cores do. */
+const FIRST_RATE = 110_000;
+const RATE_OF = 5;
 
 /** Whether a text from outside may name a print, and so a file. */
 export function isPrintId(id: string): boolean {
   return /^[0-9a-f-]{36}$/.test(id);
 }
 
-/** Endings of what is handed over. */
-export const PRINT_FILES = { 'picture.png': '.png', 'thumb.png': '.thumb.png', 'pictures.zip': '.zip', 'moving.webp': '.webp' } as const;
-export type PrintFile = keyof typeof PRINT_FILES;
-
-/** Prints, one at a time in the order they were asked for. Orders are in the database; a restart takes up where it was. */
+/** Prints, one at a time in the order of their positions. Orders are in the database; a restart takes up where it was. */
 export class PrintQueue {
   private running: Running | undefined;
   private readonly listeners = new Set<() => void>();
   private lastTold = 0;
-  private readonly orders = new Map<string, PrintOrder>();
+  private readonly known = new Map<string, Known>();
   private closed = false;
+  private paused = false;
+  private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
     private readonly db: Kysely<ProjectTables>,
     private readonly directory: string,
     private readonly blobDirectory: string,
     private readonly mapDirectory: string,
+    private readonly deliveryDirectory: string,
+    private readonly projectName: string,
   ) {
     mkdirSync(directory, { recursive: true });
   }
@@ -50,8 +74,16 @@ export class PrintQueue {
     this.listeners.add(listener);
   }
 
-  async order(spec: PrintSpec): Promise<string> {
+  /** Takes up prints that a restart interrupted, then whatever waits. */
+  async begin(): Promise<void> {
+    const row = await this.db.selectFrom('setting').select('value').where('key', '=', PAUSED).executeTakeFirst();
+    this.paused = row?.value === 'yes';
+    await this.advance();
+  }
+
+  async order(spec: PrintSpec, more: { startAt?: string; delivery?: string; fileName?: string } = {}): Promise<string> {
     const id = randomUUID();
+    const last = await this.db.selectFrom('print').select(({ fn }) => fn.max('position').as('position')).executeTakeFirst(); // prettier-ignore
     await this.db
       .insertInto('print')
       .values({
@@ -62,108 +94,246 @@ export class PrintQueue {
         created_at: new Date().toISOString(),
         finished_at: null,
         fault: null,
+        start_at: more.startAt ?? null,
+        delivery: more.delivery ?? null,
+        file_name: more.fileName ?? null,
+        note: null,
+        position: (last?.position ?? 0) + 1,
       })
       .execute();
-    this.orders.set(id, spec.order);
+    this.known.set(id, knownOf(spec));
     this.tell();
     await this.advance();
     return id;
   }
 
-  /** Takes up prints that a restart interrupted, then whatever waits. */
-  async advance(): Promise<void> {
-    if (this.running || this.closed) return;
-    const row = await this.db
-      .selectFrom('print')
-      .select(['id', 'spec'])
-      .where('state', 'in', ['rendering', 'waiting'])
-      .orderBy('created_at')
-      .limit(1)
-      .executeTakeFirst();
-    if (!row || this.running) return;
-    const input: PrintWorkerInput = {
-      spec: thawed(row.spec) as PrintSpec,
-      blobDirectory: this.blobDirectory,
-      mapDirectory: this.mapDirectory,
-      output: this.fileBase(row.id),
-    };
-    const thread = new Worker(worker('print-worker'), { workerData: input });
-    this.running = { id: row.id, thread, samples: 0, secondsLeft: null };
-    await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', row.id).execute();
-    thread.on('message', (message: FromPrintWorker) => {
-      if (message.type === 'finished') void this.end(row.id, 'finished', null);
-      else this.progress(message);
-    });
-    thread.on('error', (error) => {
-      console.error('print:', error);
-      void this.end(row.id, 'failed', `The print stopped: ${error.message}`);
-    });
-    this.tell();
-  }
+  /** Pictures that are handed over together. */
+  async deliver(
+    name: string,
+    specs: readonly { spec: PrintSpec; fileName: string }[],
+    startAt?: string,
+  ): Promise<{ id: string; prints: string[] }> {
+    const id = randomUUID();
+    await this.db.insertInto('delivery').values({ id, name, created_at: new Date().toISOString(), folder: null }).execute();
+    const prints: string[] = [];
+    for (const { spec, fileName } of specs)
+      prints.push(await this.order(spec, { delivery: id, fileName, ...(startAt && { startAt }) }));
+    return { id, prints };
+  } // prettier-ignore
 
-  async cancel(id: string): Promise<void> {
-    if (this.running?.id === id) await this.end(id, 'cancelled', null);
+  /** Ends a print for good, or for a while; what it has done so far is kept for a while only. */
+  async stop(id: string, state: 'cancelled' | 'paused'): Promise<void> {
+    if (this.running?.id === id) await this.end(id, state, null);
     else
       await this.db
         .updateTable('print')
-        .set({ state: 'cancelled', finished_at: new Date().toISOString() })
+        .set({ state, ...(state === 'cancelled' && { finished_at: new Date().toISOString() }) })
         .where('id', '=', id)
-        .where('state', '=', 'waiting')
+        .where('state', 'in', ['waiting', 'paused'])
         .execute();
-    rmSync(`${this.fileBase(id)}.film`, { force: true });
-    rmSync(framesFolder(this.fileBase(id)), { recursive: true, force: true });
+    if (state === 'cancelled') this.sweep(id, new Set());
     this.tell();
   }
 
-  async remove(id: string): Promise<void> {
-    await this.cancel(id);
-    await this.db.deleteFrom('print').where('id', '=', id).execute();
-    this.orders.delete(id);
-    for (const ending of [...Object.values(PRINT_FILES), '.film', '.part']) rmSync(`${this.fileBase(id)}${ending}`, { force: true });
+  /** Lets a print that was paused, cancelled or has failed wait again. */
+  async resume(id: string): Promise<void> {
+    await this.db
+      .updateTable('print')
+      .set({ state: 'waiting', fault: null, finished_at: null })
+      .where('id', '=', id)
+      .where('state', 'in', ['paused', 'failed', 'cancelled'])
+      .execute();
     this.tell();
+    await this.advance();
+  }
+
+  /** Puts a print before another one, or behind all. */
+  async move(id: string, before: string | null): Promise<void> {
+    const rows = await this.db.selectFrom('print').select(['id', 'position']).orderBy('position').orderBy('created_at').execute();
+    const order = rows.map((row) => row.id).filter((other) => other !== id);
+    const at = before === null ? -1 : order.indexOf(before);
+    order.splice(at < 0 ? order.length : at, 0, id);
+    await this.db.transaction().execute(async (tx) => {
+      for (const [i, each] of order.entries())
+        await tx
+          .updateTable('print')
+          .set({ position: i + 1 })
+          .where('id', '=', each)
+          .execute();
+    });
+    this.tell();
+  }
+
+  async annotate(id: string, { starred, note }: { starred?: boolean; note?: string }): Promise<void> {
+    const set = { ...(starred !== undefined && { starred: starred ? 1 : 0 }), ...(note !== undefined && { note }) };
+    if (Object.keys(set).length > 0) await this.db.updateTable('print').set(set).where('id', '=', id).execute();
+    this.tell();
+  }
+
+  async pause(paused: boolean): Promise<void> {
+    this.paused = paused;
+    const value = paused ? 'yes' : 'no';
+    await this.db.insertInto('setting').values({ key: PAUSED, value }).onConflict((c) => c.column('key').doUpdateSet({ value })).execute(); // prettier-ignore
+    const running = this.running?.id;
+    // What was rendering comes first again.
+    if (paused && running) await this.end(running, 'waiting', null);
+    this.tell();
+    await this.advance();
+  }
+
+  /** Whoever works has the processor for a moment. */
+  hold(ms: number): void {
+    this.running?.thread.postMessage({ type: 'hold', ms } satisfies ToPrintWorker);
+  }
+
+  async remove(id: string): Promise<void> {
+    await this.stop(id, 'cancelled');
+    await this.db.deleteFrom('print').where('id', '=', id).execute();
+    this.known.delete(id);
+    this.sweep(id, undefined);
+    this.tell();
+  }
+
+  async now(): Promise<PrintsNow> {
+    const deliveries = await this.db.selectFrom('delivery').selectAll().orderBy('created_at', 'desc').limit(100).execute();
+    return {
+      prints: await this.list(),
+      deliveries: deliveries.map(({ id, name, created_at, folder }) => ({ id, name, createdAt: created_at, folder })),
+      paused: this.paused,
+      samplesPerSecond: await this.rate(),
+      makesFilms: ffmpeg() !== undefined,
+    };
   }
 
   async list(): Promise<PrintSummary[]> {
     const rows = await this.db
       .selectFrom('print')
-      .select(['id', 'state', 'samples_done', 'created_at', 'finished_at', 'fault'])
+      .select(['id', 'state', 'done', 'created_at', 'finished_at', 'fault', 'start_at', 'delivery', 'file_name', 'note', 'position', 'starred'])
       .orderBy('created_at', 'desc')
-      .limit(200)
-      .execute();
-    await this.learnOrders(rows.map(({ id }) => id));
-    return rows.map((row) => {
-      const order = this.orders.get(row.id)!;
-      const { samples } = PRINT_QUALITIES[order.quality];
-      const frames = framesIn(order);
-      const total = samples * frames;
+      .limit(400)
+      .execute(); // prettier-ignore
+    await this.learn(rows.map(({ id }) => id));
+    return rows.map((row): PrintSummary => {
+      const { order, condition, option } = this.known.get(row.id)!;
       const running = this.running?.id === row.id ? this.running : undefined;
-      const done = row.state === 'finished' ? total : Math.max(running?.samples ?? 0, row.samples_done);
       return {
-        id: row.id, name: order.name, width: order.width, height: order.height, quality: order.quality, samples, frames, seed: order.seed,
-        denoise: order.denoise, state: row.state as JobState, progress: done / total, secondsLeft: running?.secondsLeft ?? null,
-        createdAt: row.created_at, finishedAt: row.finished_at, fault: row.fault,
+        id: row.id, name: order.name, width: order.width, height: order.height, quality: order.quality, samples: samplesOf(order),
+        noise: order.noise ?? null, frames: framesIn(order), seed: order.seed, denoise: order.denoise, projection: order.projection.kind,
+        format: order.format, condition, option, state: row.state as JobState, progress: Math.max(running?.done ?? 0, row.done),
+        secondsLeft: running?.secondsLeft ?? null, createdAt: row.created_at, finishedAt: row.finished_at, fault: row.fault,
+        startAt: row.start_at, position: row.position, starred: row.starred === 1, note: row.note ?? '', delivery: row.delivery,
+        fileName: row.file_name, camera: order.camera, files: row.state === 'finished' ? PRINT_FILES.filter((file) => this.fileOf(row.id, file)) : [],
       }; // prettier-ignore
     });
   }
 
-  /** Each specification is read once: with its frozen scene it may be megabytes. */
-  private async learnOrders(ids: readonly string[]): Promise<void> {
-    const unknown = ids.filter((id) => !this.orders.has(id));
-    if (unknown.length === 0) return;
-    const rows = await this.db.selectFrom('print').select(['id', 'spec']).where('id', 'in', unknown).execute();
-    for (const { id, spec } of rows) this.orders.set(id, (JSON.parse(spec) as PrintSpec).order);
+  /** The state that a print was made of. */
+  async stateOf(id: string): Promise<{ name: string; state: PrintedState | undefined } | undefined> {
+    await this.learn([id]);
+    const known = this.known.get(id);
+    return known && { name: known.order.name, state: known.state };
   }
 
   /** Path of a file of a finished print, if it is there. */
   fileOf(id: string, name: PrintFile): string | undefined {
-    if (!isPrintId(id)) return undefined;
-    const file = `${this.fileBase(id)}${PRINT_FILES[name]}`;
+    const order = isPrintId(id) ? this.known.get(id)?.order : undefined;
+    if (!order) return undefined;
+    const endings: Record<PrintFile, string> = {
+      picture: `.${PICTURE_FORMATS[order.format].ending}`,
+      'thumb.png': '.thumb.png',
+      'pictures.zip': '.zip',
+      'moving.webp': '.webp',
+      film: `.${order.walk?.film ?? 'none'}`,
+    };
+    if (name === 'moving.webp' && !order.walk) return undefined;
+    const file = `${this.fileBase(id)}${endings[name]}`;
     return existsSync(file) ? file : undefined;
+  }
+
+  async removeDelivery(id: string): Promise<void> {
+    const prints = await this.db.selectFrom('print').select('id').where('delivery', '=', id).execute();
+    for (const print of prints) await this.remove(print.id);
+    await this.db.deleteFrom('delivery').where('id', '=', id).execute();
+    this.tell();
+  }
+
+  /** Folder of a delivery whose pictures are all there. */
+  async folderOf(id: string): Promise<string | undefined> {
+    const row = await this.db.selectFrom('delivery').select('folder').where('id', '=', id).executeTakeFirst();
+    return row?.folder ?? undefined;
   }
 
   async close(): Promise<void> {
     this.closed = true;
+    clearTimeout(this.timer);
     await this.running?.thread.terminate();
+  }
+
+  private async advance(): Promise<void> {
+    if (this.running || this.closed || this.paused) return;
+    const rows = await this.db
+      .selectFrom('print')
+      .select(['id', 'state', 'start_at'])
+      .where('state', 'in', ['rendering', 'waiting'])
+      .orderBy('state')
+      .orderBy('position')
+      .orderBy('created_at')
+      .execute();
+    const now = new Date().toISOString();
+    const next = rows.find(({ start_at }) => start_at === null || start_at <= now);
+    clearTimeout(this.timer);
+    if (!next) {
+      const first = rows.map(({ start_at }) => start_at!).sort()[0];
+      // Timers hold 24 days at most; looked at again after an hour at the latest.
+      if (first) this.timer = setTimeout(() => void this.advance(), Math.min(3_600_000, Math.max(0, Date.parse(first) - Date.now())));
+      return;
+    }
+    const row = await this.db.selectFrom('print').select('spec').where('id', '=', next.id).executeTakeFirst();
+    if (!row || (this.running as Running | undefined)) return;
+    const spec = thawed(row.spec) as PrintSpec;
+    const input: PrintWorkerInput = {
+      spec: { ...spec, order: orderOf(spec) },
+      blobDirectory: this.blobDirectory,
+      mapDirectory: this.mapDirectory,
+      output: this.fileBase(next.id),
+    };
+    const thread = new Worker(worker('print-worker'), { workerData: input });
+    this.running = { id: next.id, thread, since: Date.now(), done: 0, secondsLeft: null };
+    await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', next.id).execute();
+    thread.on('message', (message: FromPrintWorker) => {
+      if (message.type === 'finished') void this.end(next.id, 'finished', null);
+      else this.progress(message);
+    });
+    thread.on('error', (error) => {
+      console.error('print:', error);
+      void this.end(next.id, 'failed', `The print stopped: ${error.message}`);
+    });
+    this.tell();
+  }
+
+  private async learn(ids: readonly string[]): Promise<void> {
+    const unknown = ids.filter((id) => !this.known.has(id));
+    if (unknown.length === 0) return;
+    const rows = await this.db.selectFrom('print').select(['id', 'spec']).where('id', 'in', unknown).execute();
+    for (const { id, spec } of rows) this.known.set(id, knownOf(JSON.parse(spec) as PrintSpec));
+  }
+
+  /** Samples a second of the last prints. */
+  private async rate(): Promise<number> {
+    const rows = await this.db
+      .selectFrom('print')
+      .select(['id', 'seconds'])
+      .where('state', '=', 'finished')
+      .where('seconds', '>', 1)
+      .orderBy('finished_at', 'desc')
+      .limit(RATE_OF)
+      .execute();
+    await this.learn(rows.map(({ id }) => id));
+    const rates = rows.flatMap(({ id, seconds }) => {
+      const { order } = this.known.get(id)!;
+      return order.noise ? [] : [(order.width * order.height * (order.walk ? framesIn(order) : 1) * samplesOf(order)) / seconds];
+    });
+    return rates.length > 0 ? rates.sort((a, b) => a - b)[rates.length >> 1]! : FIRST_RATE;
   }
 
   private fileBase(id: string): string {
@@ -171,13 +341,20 @@ export class PrintQueue {
     return path.join(this.directory, id);
   }
 
-  private progress({ samples, secondsLeft }: Extract<FromPrintWorker, { type: 'progress' }>): void {
+  /** Drops the files of a print. `ready`: but those; undefined: all. */
+  private sweep(id: string, ready: ReadonlySet<string> | undefined): void {
+    const base = path.basename(this.fileBase(id));
+    for (const name of readdirSync(this.directory))
+      if (name.startsWith(base) && !ready?.has(name)) rmSync(path.join(this.directory, name), { recursive: true, force: true });
+  }
+
+  private progress({ done, secondsLeft }: Extract<FromPrintWorker, { type: 'progress' }>): void {
     const running = this.running;
     if (!running) return;
-    running.samples = samples;
+    running.done = done;
     running.secondsLeft = secondsLeft;
     if (Date.now() - this.lastTold < COMMIT_EVERY_MS) return;
-    void this.db.updateTable('print').set({ samples_done: samples }).where('id', '=', running.id).execute();
+    void this.db.updateTable('print').set({ done }).where('id', '=', running.id).execute();
     this.tell();
   }
 
@@ -186,9 +363,43 @@ export class PrintQueue {
     if (running?.id !== id) return;
     this.running = undefined;
     await running.thread.terminate();
-    await this.db.updateTable('print').set({ state, fault, finished_at: new Date().toISOString() }).where('id', '=', id).execute();
+    const { seconds } = await this.db.selectFrom('print').select('seconds').where('id', '=', id).executeTakeFirstOrThrow();
+    const hasEnded = state !== 'paused' && state !== 'waiting';
+    await this.db
+      .updateTable('print')
+      .set({
+        state,
+        fault,
+        finished_at: hasEnded ? new Date().toISOString() : null,
+        done: state === 'finished' ? 1 : running.done,
+        seconds: seconds + (Date.now() - running.since) / 1000,
+      })
+      .where('id', '=', id)
+      .execute();
+    if (state === 'finished') await this.handOver(id);
     this.tell();
     await this.advance();
+  }
+
+  /** Puts the delivery together once the last of its pictures is there. */
+  private async handOver(id: string): Promise<void> {
+    const print = await this.db.selectFrom('print').select('delivery').where('id', '=', id).executeTakeFirst();
+    if (!print?.delivery) return;
+    const delivery = await this.db.selectFrom('delivery').selectAll().where('id', '=', print.delivery).executeTakeFirst();
+    const prints = (await this.list()).filter((other) => other.delivery === print.delivery);
+    if (!delivery || prints.some(({ state }) => state !== 'finished')) return;
+    try {
+      const folder = await writeDelivery(this.deliveryDirectory, this.projectName, delivery, prints.reverse(), (of) => ({
+        file: this.fileOf(of, 'film') ?? this.fileOf(of, 'pictures.zip') ?? this.fileOf(of, 'picture')!,
+        thumb: this.fileOf(of, 'thumb.png')!,
+        metadata: this.known.get(of)!.metadata,
+      }));
+      await this.db.updateTable('delivery').set({ folder }).where('id', '=', delivery.id).execute();
+    } catch (error) {
+      console.error('delivery:', error);
+      const fault = `The pictures are all there, but they could not be put together: ${error instanceof Error ? error.message : 'unknown'}`;
+      await this.db.updateTable('print').set({ fault }).where('id', '=', id).execute();
+    }
   }
 
   private tell(): void {
@@ -196,3 +407,19 @@ export class PrintQueue {
     for (const listener of this.listeners) listener();
   }
 }
+
+const PRINT_FILES: readonly PrintFile[] = ['picture', 'thumb.png', 'pictures.zip', 'moving.webp', 'film'];
+
+/** Orders of before there was more to order are those of plain pictures. */
+function orderOf({ order }: Pick<PrintSpec, 'order'>): PrintOrder {
+  const whole = v.safeParse(printOrderSchema, order);
+  return whole.success ? whole.output : order;
+}
+
+const knownOf = (spec: PrintSpec): Known => ({
+  order: orderOf(spec),
+  condition: spec.metadata['Condition'] ?? null,
+  option: spec.metadata['Option'] ?? null,
+  metadata: spec.metadata,
+  state: spec.state,
+});

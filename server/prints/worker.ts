@@ -1,19 +1,23 @@
-import { existsSync, readFileSync } from 'node:fs';
-import { mkdir, rename, unlink, writeFile } from 'node:fs/promises';
+import { existsSync, readFileSync, rmSync } from 'node:fs';
+import { readdir } from 'node:fs/promises';
 import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
-import sharp from 'sharp';
-import { cameraFrame } from '../../core/camera/camera';
-import type { Walk } from '../../core/camera/walk';
+import { cameraFrame, type CameraFrame } from '../../core/camera/camera';
+import { CUBE_FACES, faceFrame } from '../../core/camera/projection';
+import { WalkWay, type Walk } from '../../core/camera/walk';
 import { Denoiser } from '../../core/denoise/denoiser';
-import { develop, type Development } from '../../core/image/tone';
+import { steady, type SteadyState } from '../../core/denoise/steady';
+import { automaticEv, meteredEv } from '../../core/image/exposure';
+import type { Development } from '../../core/image/tone';
+import { whiteOf } from '../../core/image/white-balance';
 import type { KernelPool } from '../../core/kernel/pool';
 import { SceneMemory } from '../../core/kernel/scene-memory';
 import type { SceneAssets } from '../../core/scene/rendered-scene';
 import { setLivingScene } from '../../core/living/with-blades';
 import { developmentAt, meterWalk, type Exposures } from '../../core/render/meter';
 import { MovingPicture } from '../../core/render/moving-picture';
-import { frameOf, framesIn, PRINT_QUALITIES, type PrintSpec } from '../../core/render/print';
+import { frameNames, frameOf, frameSize, PICTURE_FORMATS, PRINT_QUALITIES, type PrintFrame, type PrintSpec } from '../../core/render/print';
+import { automaticWhite } from '../../core/render/white';
 import { gradingWithCube } from '../../core/scene/grading-of';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { skyOf } from '../../core/sky/sky';
@@ -25,10 +29,14 @@ import { denoiserWeights } from '../denoiser-weights';
 import { fineMaps } from '../fine-maps';
 import { nodePool } from '../node-pool';
 import { loadAssets } from '../scene-assets';
-import { xmp } from './picture-metadata';
-import { framePath, writeWalk } from './walk-files';
+import { writeChannels } from './channel-files';
+import { writeFilm } from './film-file';
+import { keepFloats, readFloats } from './kept-file';
+import { asJson, framePath, framesFolder, pack, writeMoving } from './package-files';
+import { writePicture, writeThumbnail, type PictureToWrite } from './picture-file';
+import { renderPicture, type RenderedPicture, type Rendering } from './picture-render';
 
-/** One print from its frozen order to its files. The film is kept beside them every few seconds, so a killed print goes on. */
+/** One print from its frozen order to its files. What is done is kept beside them every few seconds, so a killed print goes on. */
 
 export interface PrintWorkerInput {
   spec: PrintSpec;
@@ -38,27 +46,29 @@ export interface PrintWorkerInput {
   /** Without ending. */
   output: string;
 }
-/** Samples a pixel, of all pictures together. */
-export type FromPrintWorker = { type: 'progress'; samples: number; secondsLeft: number | null } | { type: 'finished' };
+/** How much is done of all pictures together, 0 to 1. */
+export type FromPrintWorker = { type: 'progress'; done: number; secondsLeft: number | null } | { type: 'finished' };
+/** Others want the processor for so long. */
+export interface ToPrintWorker {
+  type: 'hold';
+  ms: number;
+}
 
-/** The film is kept so often, but no oftener than that keeping it takes a twentieth of the time. */
-const KEEP_EVERY_MS = 1500;
-const KEEPING_SHARE = 1 / 20;
-const TILE = 32;
 /** Of a walk so many pictures are asked what they show closely. */
 const MOST_LOOKED_AT = 40;
 
 const { spec, blobDirectory, mapDirectory, output } = workerData as PrintWorkerInput;
 const { order } = spec;
-const { samples: perFrame, maxDepth } = PRINT_QUALITIES[order.quality];
-const frames = framesIn(order);
+const { maxDepth } = PRINT_QUALITIES[order.quality];
+const names = frameNames(order);
 const at = frameOf(order);
-const filmFile = `${output}.film`;
-const pictureOf = (frame: number) => (order.walk ? framePath(output, frame) : `${output}.png`);
+const isSingle = names.length === 1;
+const { width, height } = frameSize(order);
+const pictureOf = (frame: number) => (isSingle ? `${output}.${PICTURE_FORMATS[order.format].ending}` : framePath(output, names[frame]!));
 
 async function main(): Promise<void> {
   // Killed between its last file and the word of it.
-  if (existsSync(`${output}.zip`)) {
+  if (existsSync(`${output}.done`)) {
     parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
     return;
   }
@@ -67,29 +77,97 @@ async function main(): Promise<void> {
   scene.setSky(skyOf(spec.sky, skyPicture));
   const assets = await assetsFor();
   const pool = nodePool(scene);
+  yieldWhenAsked(pool);
   const denoiser = new Denoiser(pool, denoiserWeights);
-  const left = Array.from({ length: frames }, (_, i) => i).filter((i) => !existsSync(pictureOf(i)));
-  const told = progress((frames - left.length) * perFrame);
+  const left = names.map((_, i) => i).filter((i) => !existsSync(pictureOf(i)));
+  const told = progress(1 - left.length / names.length);
   const isMetered = order.walk && (order.walk.metered || order.walk.meteredWhite);
   const exposures = isMetered ? await metered(pool, denoiser, order.walk!, assets) : undefined;
+  let before = order.walk && order.denoise && left[0] ? readSteady(left[0] - 1) : undefined;
+  const extras = new Map<string, string>();
   for (const frame of left) {
-    const { camera, timeS } = at(frame);
+    const picture = at(frame);
     // What drifts is drawn anew for each picture.
-    if (spec.sky.weather?.clouds) scene.setSky(skyOf({ ...spec.sky, timeS }, skyPicture));
-    scene.settings({ seed: order.seed, maxDepth });
-    const axes = cameraFrame(camera, order.width / order.height);
-    setLivingScene(scene, spec.scene, assets, axes);
-    scene.setTime(timeS);
-    scene.camera(axes);
-    scene.setFilm(order.width, order.height);
-    await renderSamples(pool, frame, told);
-    await writePicture(denoiser, developmentIn(exposures, timeS), pictureOf(frame));
+    if (spec.sky.weather?.clouds) scene.setSky(skyOf({ ...spec.sky, timeS: picture.timeS }, skyPicture));
+    // The noise of each picture of a film is another one, so that they add up; undenoised they are as stills.
+    scene.settings({ seed: (order.seed + (order.walk && order.denoise ? frame * 7919 : 0)) >>> 0, maxDepth });
+    const plate = picture.plates[0]!.frame;
+    setLivingScene(scene, spec.scene, assets, plate);
+    const rendering: Rendering = { pool, denoiser, order, output, told: (share, samples) => told(share / names.length, samples), expose: shutter(scene, picture, frame) }; // prettier-ignore
+    const made = await renderPicture(rendering, frame, picture);
+    if (order.walk && order.denoise) {
+      before = steady(made.radiance, scene.filmData(), width, plate, before);
+      await keepFloats(`${output}.steady`, [frame], before.kept);
+    }
+    const written: PictureToWrite = {
+      ...made,
+      development: developmentOf(made, scene, exposures, picture.timeS),
+      metadata: { ...spec.metadata, Samples: String(made.samples) },
+      round: order.projection.kind === 'equirectangular' && !order.projection.eyesM ? { width, height, headingDeg: headingOf(plate) } : undefined,
+    }; // prettier-ignore
+    if (frame === 0) await writeThumbnail(written, `${output}.thumb.png`);
+    if (made.channels) {
+      const files = await writeChannels(output, spec, width, height, {
+        ...made.channels,
+        instanceAt: (number) => scene.instanceAt(number),
+      });
+      for (const [name, file] of files) extras.set(isSingle ? name : `${names[frame]!.split('.')[0]!} ${name}`, file);
+    }
+    await writePicture(order.format, written, pictureOf(frame));
   }
-  await writeThumbnail(pictureOf(0));
-  if (order.walk) await writeWalk(output, frames, order.walk.framesPerSecond, spec.metadata);
-  if (existsSync(filmFile)) await unlink(filmFile);
+  await handOver(extras);
+  for (const file of [`${output}.film`, `${output}.steady`]) rmSync(file, { force: true });
   parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
   pool.close();
+}
+
+/** Packs what is more than one file, makes the film of a walk, and marks the end. */
+async function handOver(extras: ReadonlyMap<string, string>): Promise<void> {
+  const { walk } = order;
+  const about = { ...spec.metadata, ...(walk && { FramesPerSecond: String(walk.framesPerSecond), Frames: String(names.length) }) };
+  const files: [string, string | Uint8Array][] = names.map((name, i) => [name, pictureOf(i)]);
+  if (walk) {
+    if (order.format !== 'exr') await writeMoving(output, names.map((_, i) => pictureOf(i)), walk.framesPerSecond); // prettier-ignore
+    const kind = walk.film;
+    if (kind && kind !== 'none') {
+      const pattern = path.join(framesFolder(output), `%05d.${PICTURE_FORMATS[order.format].ending}`);
+      await writeFilm(kind, pattern, walk.framesPerSecond, order.name, `${output}.${kind}`);
+    }
+  }
+  if (!isSingle || extras.size > 0) await pack(`${output}.zip`, [['about.json', asJson(about)], ...files, ...extras]);
+  rmSync(framesFolder(output), { recursive: true, force: true });
+  await keepFloats(`${output}.done`, [], new Float32Array());
+}
+
+/** Others have the processor for a while when they ask. */
+function yieldWhenAsked(pool: KernelPool): void {
+  let holding: ReturnType<typeof setTimeout> | undefined;
+  parentPort!.on('message', ({ ms }: ToPrintWorker) => {
+    pool.hold(true);
+    clearTimeout(holding);
+    holding = setTimeout(() => {
+      pool.hold(false);
+    }, ms);
+  });
+}
+
+/** The camera and the moment at a share of the time that the shutter is open. */
+function shutter(scene: SceneMemory, { timeS }: PrintFrame, frame: number): Rendering['expose'] {
+  const { walk } = order;
+  const open = walk?.shutterDeg ? walk.shutterDeg / 360 / walk.framesPerSecond : 0;
+  const way = walk && new WalkWay(walk);
+  return (piece, share) => {
+    scene.setTime(timeS + share * open);
+    const moved = open > 0 && way ? way.cameraAt(frame / walk!.framesPerSecond + share * open) : undefined;
+    scene.camera(moved ? cameraFrame(moved, order.width / order.height) : piece.plate.frame);
+  };
+}
+
+const headingOf = ({ forward: [x, y] }: CameraFrame): number => ((Math.atan2(x, y) * 180) / Math.PI + 360) % 360;
+
+function readSteady(frame: number): SteadyState | undefined {
+  const kept = readFloats(`${output}.steady`, width * height * 8);
+  return kept?.marks[0] === frame ? { width, height, camera: at(frame).plates[0]!.frame, kept: kept.floats } : undefined;
 }
 
 async function skyPictureOf({ picture }: SkyInput): Promise<SkyPicture | undefined> {
@@ -109,85 +187,54 @@ async function assetsFor(): Promise<SceneAssets> {
   const assets = await loadAssets(spec.scene, new BlobStore(blobDirectory));
   if (order.quality === 'proof') return assets;
   const close = new Set<string>();
-  const step = Math.max(1, Math.ceil(frames / MOST_LOOKED_AT));
-  for (let frame = 0; frame < frames; frame += step) {
-    const axes = cameraFrame(at(frame).camera, order.width / order.height);
-    for (const name of closelySeenMaps(spec.scene.instances, (hash) => assets.mesh(hash), axes, order.width)) close.add(name);
-  }
+  const step = Math.max(1, Math.ceil(names.length / MOST_LOOKED_AT));
+  for (let frame = 0; frame < names.length; frame += step)
+    for (const { axes, across } of looksOf(at(frame)))
+      for (const name of closelySeenMaps(spec.scene.instances, (hash) => assets.mesh(hash), axes, across)) close.add(name);
   const fine = new Map([...close].slice(0, MOST_FINE_SETS).map((name) => [name, fineMaps(name, mapDirectory)]));
   return { mesh: (hash) => assets.mesh(hash), maps: (name) => fine.get(name) ?? assets.maps(name) };
 }
 
-/** Tells how far it is, each time a sample of all pixels is done; `before` were done by an earlier start. */
-function progress(before: number): (samples: number) => void {
+/** Where a picture looks, and with how many pixels across: one that goes all round looks through the faces of a cube. */
+function looksOf({ plates, camera }: PrintFrame): { axes: CameraFrame; across: number }[] {
+  if (order.projection.kind !== 'equirectangular') return plates.map(({ frame, width: across }) => ({ axes: frame, across }));
+  return CUBE_FACES.map((face) => ({ axes: faceFrame(camera, face), across: width / 4 }));
+}
+
+/** Tells how far it is; `before` was done by an earlier start. */
+function progress(before: number): (share: number, samples?: number) => void {
   const started = Date.now();
   let done = 0;
-  return (samples) => {
-    done += samples;
-    const secondsLeft = (((frames * perFrame - before - done) / done) * (Date.now() - started)) / 1000;
-    parentPort!.postMessage({ type: 'progress', samples: before + done, secondsLeft } satisfies FromPrintWorker);
+  return (share) => {
+    done += share;
+    const secondsLeft = done > 0 ? Math.max(0, (((1 - before - done) / done) * (Date.now() - started)) / 1000) : null;
+    parentPort!.postMessage({ type: 'progress', done: Math.min(1, before + done), secondsLeft } satisfies FromPrintWorker);
   };
 }
 
-async function renderSamples(pool: KernelPool, frame: number, told: (samples: number) => void): Promise<void> {
-  const { width, height } = order;
-  const done = readFilm(pool.scene, frame);
-  let keepAt = Date.now() + KEEP_EVERY_MS;
-  for (let sample = done; sample < perFrame; sample++) {
-    await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1 });
-    told(sample === done ? done + 1 : 1);
-    const now = Date.now();
-    if (now > keepAt && sample + 1 < perFrame) {
-      await keepFilm(pool.scene, frame, sample + 1);
-      const kept = Date.now();
-      keepAt = kept + Math.max(KEEP_EVERY_MS, (kept - now) / KEEPING_SHARE);
-    }
-  }
+/** As ordered; what the order leaves open is as the state that is printed says, and measured along a walk. */
+function developmentOf({ radiance }: RenderedPicture, scene: SceneMemory, exposures: Exposures | undefined, timeS: number): Development {
+  const { walk } = order;
+  const along = exposures && developmentAt(exposures, timeS - order.timeS);
+  const { mode = 'auto', ev100 = 0, white, metering } = spec.exposure ?? {};
+  const metersEv = () => (mode === 'fixed' ? ev100 : metering ? meteredEv(radiance, width, metering) : automaticEv(radiance));
+  const grading = spec.grading && gradingWithCube(spec.grading);
+  // The corners of a picture that goes all round are not its rim.
+  const isRound = order.projection.kind === 'equirectangular' || order.projection.kind === 'cube';
+  return {
+    ev100: along && walk?.metered ? along.ev100 : (order.ev100 ?? metersEv()),
+    white:
+      along && walk?.meteredWhite ? along.white : (order.white ?? (white ? whiteOf(white) : automaticWhite(radiance, scene.filmData()))),
+    ...grading,
+    ...(grading && isRound && { grading: { ...grading.grading, vignette: 0 } }),
+  };
 }
 
-/** Film file: number of the picture and samples done as f64, then the film's floats. */
-const FILM_HEAD = 16;
+/** What an earlier end left half written. */
+async function sweep(): Promise<void> {
+  const folder = path.dirname(output);
+  for (const name of await readdir(folder)) if (name.startsWith(path.basename(output)) && name.endsWith('.part')) rmSync(path.join(folder, name), { force: true });
+} // prettier-ignore
 
-async function keepFilm(scene: SceneMemory, frame: number, samples: number): Promise<void> {
-  const film = scene.filmData();
-  const out = new Uint8Array(FILM_HEAD + film.byteLength);
-  new DataView(out.buffer).setFloat64(0, frame, true);
-  new DataView(out.buffer).setFloat64(8, samples, true);
-  out.set(new Uint8Array(film.buffer, film.byteOffset, film.byteLength), FILM_HEAD);
-  await writeFile(`${filmFile}.part`, out, { flush: true });
-  await rename(`${filmFile}.part`, filmFile);
-}
-
-/** Puts the kept film of a picture in place; how many samples it has. */
-function readFilm(scene: SceneMemory, frame: number): number {
-  if (!existsSync(filmFile)) return 0;
-  const bytes = readFileSync(filmFile);
-  const film = scene.filmData();
-  if (bytes.byteLength !== FILM_HEAD + film.byteLength || bytes.readDoubleLE(0) !== frame) return 0;
-  new Uint8Array(film.buffer, film.byteOffset, film.byteLength).set(bytes.subarray(FILM_HEAD));
-  return bytes.readDoubleLE(8);
-}
-
-/** As ordered, but for what is measured along a walk. */
-function developmentIn(exposures: Exposures | undefined, timeS: number): Development {
-  const { ev100, white, walk } = order;
-  const measured = exposures && developmentAt(exposures, timeS - order.timeS);
-  return { ev100: measured && walk?.metered ? measured.ev100 : ev100, white: measured && walk?.meteredWhite ? measured.white : white };
-}
-
-async function writePicture(denoiser: Denoiser, development: Development, file: string): Promise<void> {
-  const { width, height, denoise } = order;
-  const radiance = (await (denoise ? denoiser.denoised('full') : denoiser.plain()))!;
-  const rgba = new Uint8Array(width * height * 4);
-  develop(radiance, width, { ...development, ...(spec.grading && gradingWithCube(spec.grading)) }, rgba);
-  const picture = sharp(rgba, { raw: { width, height, channels: 4 } }).removeAlpha();
-  await mkdir(path.dirname(file), { recursive: true });
-  await picture.png({ compressionLevel: 6 }).withXmp(xmp(spec.metadata)).toFile(`${output}.part`);
-  await rename(`${output}.part`, file);
-}
-
-async function writeThumbnail(picture: string): Promise<void> {
-  await sharp(picture).resize(320).png().toFile(`${output}.thumb.png`);
-}
-
+await sweep();
 await main();

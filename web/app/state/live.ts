@@ -1,7 +1,7 @@
 import { Injectable, type OnDestroy } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
 import { applyChange, EMPTY_MODEL, type Model } from '../../../core/model/model';
-import type { FromPage, HistoryRow, PrintSummary, SourceSummary, ToPage } from '../../../core/project/live';
+import type { FromPage, HistoryRow, PrintsNow, SourceSummary, ToPage } from '../../../core/project/live';
 import { effectOf, type Command } from '../../../core/project/command';
 import { applyChanges, type Entries } from '../../../core/project/project';
 
@@ -27,7 +27,7 @@ export class Live implements OnDestroy {
   readonly before$ = new BehaviorSubject<Entries | undefined>(undefined);
   readonly models$ = new BehaviorSubject<ReadonlyMap<string, Model>>(new Map());
   readonly sources$ = new BehaviorSubject<readonly SourceSummary[]>([]);
-  readonly prints$ = new BehaviorSubject<readonly PrintSummary[]>([]);
+  readonly prints$ = new BehaviorSubject<PrintsNow>({ prints: [], deliveries: [], paused: false, samplesPerSecond: 1, makesFilms: false });
   readonly history$ = new BehaviorSubject<readonly HistoryRow[]>([]);
   /** Sentences about what could not be done. */
   readonly refusals$ = new Subject<string>();
@@ -138,7 +138,7 @@ export class Live implements OnDestroy {
         this.refusals$.next(message.message);
         break;
       case 'prints':
-        this.prints$.next(message.prints);
+        this.prints$.next(message);
         break;
     }
   }

@@ -1,0 +1,54 @@
+import type { Plate } from '../camera/projection';
+import { NETWORK_REACH, NETWORK_STEP } from '../denoise/network';
+
+/** So many pixels of film at once: about 750 MB of the kernel's memory, with the room for denoising. */
+export const MOST_FILM_PIXELS = 9_000_000;
+
+/** A part of a picture that is rendered at once. */
+export interface Piece {
+  plate: Plate;
+  /** Where it lies in the picture, pixels; its parts come from the left to the right and from the top down. */
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+  /** The film that it is cut from, in the plate's pixels; wider by what the denoiser looks at. */
+  film: { left: number; top: number; width: number; height: number };
+}
+
+const REACH = NETWORK_REACH;
+const down = (pixels: number): number => Math.floor(pixels / NETWORK_STEP) * NETWORK_STEP;
+
+/**
+ * Cuts a picture's plates, or the region of them that is wanted, into bands of whole rows. Each film reaches beyond its band as far
+ * as the denoiser looks, and beyond the sides of an all-round picture, so that no join is seen.
+ */
+export function piecesOf(plates: readonly Plate[], region?: { left: number; top: number; width: number; height: number }, mostPixels = MOST_FILM_PIXELS): Piece[] {
+  return plates.flatMap((plate) => {
+    const whole = region ?? { left: 0, top: 0, width: plate.width, height: plate.height };
+    const isRound = plate.frame.projection === 'equirectangular';
+    const filmLeft = isRound ? -REACH : Math.max(0, down(whole.left - REACH));
+    const filmRight = isRound ? plate.width + REACH : Math.min(plate.width, whole.left + whole.width + REACH);
+    const rows = Math.max(NETWORK_STEP, down(Math.floor(mostPixels / (filmRight - filmLeft)) - 2 * REACH));
+    const count = Math.ceil(whole.height / rows);
+    return Array.from({ length: count }, (_, i): Piece => {
+      const top = whole.top + i * rows;
+      const height = Math.min(rows, whole.top + whole.height - top);
+      const filmTop = Math.max(0, down(top - REACH));
+      return {
+        plate,
+        left: region ? 0 : plate.left,
+        top: (region ? 0 : plate.top) + i * rows,
+        width: whole.width,
+        height,
+        film: { left: filmLeft, top: filmTop, width: filmRight - filmLeft, height: Math.min(plate.height, top + height + REACH) - filmTop },
+      };
+    });
+  });
+} // prettier-ignore
+
+/** Where in the film the piece begins. */
+export function insetOf({ plate, left, top, film }: Piece, region?: { left: number; top: number }): { left: number; top: number } {
+  const [x, y] = region ? [region.left, region.top + top] : [left - plate.left, top - plate.top];
+  return { left: x - film.left, top: y - film.top };
+}

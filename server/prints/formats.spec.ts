@@ -1,0 +1,192 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { strFromU8, unzipSync } from 'fflate';
+import sharp from 'sharp';
+import { FloatType } from 'three';
+import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { develop } from '../../core/image/tone';
+import { SCREEN_WHITE } from '../../core/image/white-balance';
+import type { PrintSummary, ToPage } from '../../core/project/live';
+import type { PrintRequest } from '../../core/render/print';
+import { openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
+import { ended, linkYard, post, printOf, printsWhen, YARD_ORDER } from './yard';
+
+/** What prints are handed over as: files, read by readers of others. */
+
+const folder = temporaryFolder();
+const outside = mkdtempSync(path.join(tmpdir(), 'formats-'));
+let server: RunningServer;
+let page: Peer<ToPage>;
+beforeAll(async () => {
+  server = await startServer(folder);
+  await linkYard(server);
+  page = await openPage(server);
+});
+afterAll(async () => {
+  await server.kill('SIGTERM');
+  removeFolder(folder);
+  rmSync(outside, { recursive: true });
+});
+
+async function printed(extra: Partial<PrintRequest>): Promise<PrintSummary> {
+  const response = await post(server, '/api/prints', { ...YARD_ORDER, ...extra });
+  expect([response.status, await response.clone().text()]).toEqual([201, expect.any(String)]);
+  const { id } = (await response.json()) as { id: string };
+  const print = printOf(await printsWhen(page, ended([id])), id);
+  expect([print.state, print.fault]).toEqual(['finished', null]);
+  return print;
+}
+async function fileOf({ id }: PrintSummary, name: string): Promise<Buffer> {
+  const response = await fetch(`${server.url}/api/prints/${id}/${name}`);
+  expect(response.status).toBe(200);
+  return Buffer.from(await response.arrayBuffer());
+}
+const kept = (name: string, bytes: Uint8Array): string => {
+  const file = path.join(outside, name);
+  writeFileSync(file, bytes);
+  return file;
+};
+interface Light {
+  width: number;
+  height: number;
+  data: Float32Array;
+}
+const readExr = (bytes: Uint8Array) => new EXRLoader().setDataType(FloatType).parse(bytes.slice().buffer) as Light;
+
+describe('a picture', () => {
+  it('is a file of the format that is asked for', async () => {
+    for (const [format, depth, kind] of [['png16', 'ushort', 'png'], ['jpeg', 'uchar', 'jpeg'], ['webp', 'uchar', 'webp']] as const) {
+      const print = await printed({ format });
+      const metadata = await sharp(await fileOf(print, 'picture')).metadata();
+      expect(metadata).toMatchObject({ format: kind, depth, width: 80, height: 45 });
+      expect(metadata.xmpAsString).toContain('<dp:Samples>32<');
+    }
+  }); // prettier-ignore
+
+  it('in OpenEXR holds the light, which developed is the PNG', async () => {
+    const [light, png] = [readExr(await fileOf(await printed({ format: 'exr' }), 'picture')), await sharp(await fileOf(await printed({}), 'picture')).removeAlpha().raw().toBuffer()];
+    expect([light.width, light.height]).toEqual([80, 45]);
+    // The loader's rows run from the bottom up.
+    const upright = Float32Array.from({ length: light.data.length }, (_, i) => light.data[(44 - Math.floor(i / 320)) * 320 + (i % 320)]!);
+    const developed = new Uint8Array(80 * 45 * 4);
+    develop(upright, 80, { ev100: 13, white: SCREEN_WHITE }, developed);
+    // Halves round by a two-thousandth, which is a step at most.
+    for (let i = 0; i < 80 * 45; i++) for (let c = 0; c < 3; c++) expect(Math.abs(developed[i * 4 + c]! - png[i * 3 + c]!)).toBeLessThanOrEqual(1);
+  }); // prettier-ignore
+
+  it('of a region is that piece of the whole, to the bit', async () => {
+    const [whole, piece] = [await printed({}), await printed({ region: { left: 30, top: 12, width: 33, height: 20 } })];
+    const cut = await sharp(await fileOf(whole, 'picture')).extract({ left: 30, top: 12, width: 33, height: 20 }).removeAlpha().raw().toBuffer();
+    const own = await sharp(await fileOf(piece, 'picture')).removeAlpha().raw().toBuffer();
+    // The pattern that hides banding begins at the corner of each.
+    expect(Math.max(...own.map((value, i) => Math.abs(value - cut[i]!)))).toBeLessThanOrEqual(1);
+  }); // prettier-ignore
+
+  it('stops at the noise that is asked for, with fewer samples for more of it', async () => {
+    const samplesFor = async (noise: number) => {
+      const xmp = (await sharp(await fileOf(await printed({ noise }), 'picture')).metadata()).xmpAsString!;
+      return Number(/<dp:Samples>(\d+)</.exec(xmp)![1]);
+    };
+    const [rough, fine] = [await samplesFor(0.02), await samplesFor(0.01)];
+    // Half the noise takes four times the samples; the estimate strays.
+    expect(fine / rough).toBeGreaterThan(2.5);
+    expect(fine / rough).toBeLessThan(6);
+  });
+
+  it('comes with its channels, masks and their legend', async () => {
+    const print = await printed({ channels: ['depth', 'position', 'normal', 'colour', 'direct', 'indirect', 'emission', 'elements', 'finishes', 'layers'] });
+    const files = unzipSync(await fileOf(print, 'pictures.zip'));
+    expect(Object.keys(files).sort()).toEqual(['about.json', 'channels.exr', 'legend of masks.csv', 'mask of elements.png', 'mask of finishes.png', 'mask of layers.png', 'picture.png']);
+    const legend = strFromU8(files['legend of masks.csv']!).split('\r\n');
+    expect(legend[0]).toBe('mask,colour,name,id,share of the picture');
+    const row = legend.find((line) => line.startsWith('elements,') && line.includes('yard/e'))!.split(',');
+    const mask = await sharp(files['mask of elements.png']!).removeAlpha().raw().toBuffer();
+    const colour = `#${mask.subarray((40 * 80 + 40) * 3, (40 * 80 + 40) * 3 + 3).toString('hex')}`;
+    expect(row[1]).toBe(colour);
+    const share = mask.reduce((sum, _, i) => sum + (i % 3 === 0 && `#${mask.subarray(i, i + 3).toString('hex')}` === colour ? 1 : 0), 0) / (80 * 45);
+    expect(share).toBeCloseTo(Number(row[4]), 4);
+    if (!existsSync('/usr/bin/exrheader')) return;
+    const said = spawnSync('exrheader', [kept('channels.exr', files['channels.exr']!)], { encoding: 'utf8' }).stdout;
+    for (const name of ['depth.Z, 32-bit', 'position.X, 32-bit', 'normal.Z, 16-bit', 'colour.R', 'direct.G', 'indirect.B', 'emission.R']) expect(said).toContain(name);
+  }); // prettier-ignore
+});
+
+describe('an all-round picture', () => {
+  const round = { projection: { kind: 'equirectangular' }, width: 256, height: 128 } as const;
+
+  it('says so as viewers read it, and has no seam at its join, denoised too', async () => {
+    const print = await printed({ ...round, format: 'jpeg', denoise: true });
+    const bytes = await fileOf(print, 'picture');
+    if (existsSync('/usr/bin/exiftool')) {
+      const said = JSON.parse(spawnSync('exiftool', ['-json', '-XMP-GPano:all', kept('round.jpg', bytes)], { encoding: 'utf8' }).stdout) as object[];
+      expect(said[0]).toMatchObject({
+        ProjectionType: 'equirectangular', FullPanoWidthPixels: 256, FullPanoHeightPixels: 128, CroppedAreaImageWidthPixels: 256,
+        CroppedAreaLeftPixels: 0, UsePanoramaViewer: true,
+      });
+      // From (6, -7) towards the middle: north-west.
+      expect((said[0] as { PoseHeadingDegrees: number }).PoseHeadingDegrees).toBeCloseTo(319.4, 1);
+    }
+    const light = readExr(await fileOf(await printed({ ...round, format: 'exr', denoise: true }), 'picture'));
+    const jump = (a: number, b: number) => {
+      let sum = 0;
+      for (let y = 0; y < 128; y++) sum += Math.abs(Math.log(light.data[(y * 256 + a) * 4 + 1]! / light.data[(y * 256 + b) * 4 + 1]!));
+      return sum / 128;
+    };
+    const others = Array.from({ length: 60 }, (_, i) => jump(i * 4 + 4, i * 4 + 5)).sort((a, b) => a - b);
+    expect(jump(255, 0)).toBeLessThanOrEqual(others[57]!);
+  }, 60_000); // prettier-ignore
+
+  it('for two eyes is one over the other; onto a cube it is six files', async () => {
+    const pair = await printed({ projection: { kind: 'equirectangular', eyesM: 0.064 }, width: 128, height: 128 });
+    expect(await sharp(await fileOf(pair, 'picture')).metadata()).toMatchObject({ width: 128, height: 128 });
+    const cube = await printed({ projection: { kind: 'cube' }, width: 6 * 32, height: 32, name: 'Cube' });
+    const files = unzipSync(await fileOf(cube, 'pictures.zip'));
+    expect(Object.keys(files)).toEqual(['about.json', ...['front', 'right', 'back', 'left', 'up', 'down'].map((face) => `${face}.png`)]);
+    expect(await sharp(files['front.png']!).metadata()).toMatchObject({ width: 32, height: 32 });
+  });
+
+  it('of another shape is refused in words', async () => {
+    const response = await post(server, '/api/prints', { ...YARD_ORDER, ...round, height: 100 });
+    expect([response.status, ((await response.json()) as { message: string }).message]).toEqual([400, expect.stringContaining('has a height of 128')]);
+  }); // prettier-ignore
+});
+
+describe('a film', () => {
+  const stops = [YARD_ORDER.camera, { ...YARD_ORDER.camera }];
+  const still = { stops, seconds: 0.4, eased: false, framesPerSecond: 25 } as const;
+
+  it.skipIf(!existsSync('/usr/bin/ffmpeg'))('is what ffprobe says it is', async () => {
+    for (const [film, codec] of [['mp4', 'h264'], ['webm', 'vp9']] as const) {
+      const print = await printed({ walk: { ...still, seconds: 0.2, stops: [...stops], film }, width: 66, height: 45 });
+      const file = kept(`film.${film}`, await fileOf(print, 'film'));
+      const said = JSON.parse(spawnSync('ffprobe', ['-v', 'error', '-show_streams', '-count_frames', '-of', 'json', file], { encoding: 'utf8' }).stdout) as { streams: object[] };
+      expect(said.streams[0]).toMatchObject({ codec_name: codec, width: 66, height: 46, nb_read_frames: '5', r_frame_rate: '25/1', color_space: 'bt709' });
+    }
+  }); // prettier-ignore
+
+  it('that is denoised does not boil where nothing moves', async () => {
+    const print = await printed({ walk: { ...still, stops: [...stops] }, denoise: true, width: 128, height: 72 });
+    const files = unzipSync(await fileOf(print, 'pictures.zip'));
+    const frames = await Promise.all(Object.keys(files).filter((name) => name.endsWith('.png')).map((name) => sharp(files[name]!).removeAlpha().raw().toBuffer()));
+    expect(frames).toHaveLength(10);
+    const differences = frames.slice(1).map((frame, i) => frame.reduce((sum, value, k) => sum + Math.abs(value - frames[i]![k]!), 0) / frame.length);
+    // From the fourth picture on, steps of 255 in the mean; each picture has noise of its own.
+    for (const difference of differences.slice(3)) expect(difference).toBeLessThan(0.5);
+    expect(Math.max(...differences)).toBeGreaterThan(0);
+  }, 60_000); // prettier-ignore
+
+  it('of a moving camera is smeared by its shutter', async () => {
+    const moving = { ...still, seconds: 0.1, stops: [YARD_ORDER.camera, { ...YARD_ORDER.camera, target: [12, -3, 1] as [number, number, number] }] };
+    const sharpness = async (shutterDeg: number) => {
+      const files = unzipSync(await fileOf(await printed({ walk: { ...moving, shutterDeg }, width: 128, height: 72, quality: 'proof' }), 'pictures.zip'));
+      const { data } = await sharp(files['00002.png']!).greyscale().raw().toBuffer({ resolveWithObject: true });
+      let steepest = 0;
+      for (let y = 20; y < 50; y++) for (let x = 1; x < 128; x++) steepest = Math.max(steepest, Math.abs(data[y * 128 + x]! - data[y * 128 + x - 1]!));
+      return steepest;
+    };
+    expect(await sharpness(360)).toBeLessThan((await sharpness(0)) * 0.7);
+  }, 60_000); // prettier-ignore
+});

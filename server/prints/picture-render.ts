@@ -1,0 +1,188 @@
+import { existsSync, rmSync } from 'node:fs';
+import type { Denoiser } from '../../core/denoise/denoiser';
+import { learntScale } from '../../core/denoise/denoiser';
+import * as L from '../../core/kernel/assembly/layout';
+import type { KernelPool } from '../../core/kernel/pool';
+import { lightOf, noiseLeft } from '../../core/render/noise';
+import { insetOf, piecesOf, type Piece } from '../../core/render/pieces';
+import { frameSize, samplesOf, type PrintFrame, type PrintOrder } from '../../core/render/print';
+import type { ChannelData, LightChannel } from './channel-files';
+import { isLight } from './channel-files';
+import { keepFloats, readFloats } from './kept-file';
+
+/** One picture of an order, piece by piece, from its plates to its light. What is done is kept, so that a killed print goes on. */
+
+/** The film is kept so often, but no oftener than that keeping it takes a twentieth of the time. */
+const KEEP_EVERY_MS = 1500;
+const KEEPING_SHARE = 1 / 20;
+const TILE = 32;
+/** A small picture tells how bright a large one is, before its pieces are made: its longer side, pixels, and samples. */
+const LOOK_SIDE = 256;
+const LOOK_SAMPLES = 4;
+/** Noise is looked at first after so many samples, and whenever they have doubled. */
+const NOISE_FROM = 16;
+
+/** What a picture is rendered with. */
+export interface Rendering {
+  pool: KernelPool;
+  denoiser: Denoiser;
+  order: PrintOrder;
+  /** Path of the print's files, without ending. */
+  output: string;
+  /** Told after each sample of a piece: how much of the picture that was, and with a target of noise how many samples a pixel there will be. */
+  told: (share: number, samples?: number) => void;
+  /** Brings camera and moment to where they are at a share of the picture's time. */
+  expose: (piece: Piece, share: number) => void;
+}
+
+export interface RenderedPicture {
+  width: number;
+  height: number;
+  /** f32x4 a pixel, cd/m2. */
+  radiance: Float32Array;
+  samples: number;
+  channels: Pick<ChannelData, 'geometry' | 'light'> | undefined;
+}
+
+export async function renderPicture(rendering: Rendering, number: number, { plates }: PrintFrame): Promise<RenderedPicture> {
+  const { order, pool, denoiser, output } = rendering;
+  const { width, height } = frameSize(order);
+  const light = order.channels.filter(isLight);
+  const pieces = piecesOf(plates, order.region, light.length > 0 ? PIXELS_WITH_PARTS : undefined);
+  const radiance = new Float32Array(width * height * 4);
+  const channels =
+    order.channels.length > 0
+      ? {
+          geometry: new Float32Array((width * height * L.CHANNELS_SIZE) / 4),
+          light: Object.fromEntries(light.map((name) => [name, new Float32Array(width * height * 3)])) as ChannelData['light'],
+        }
+      : undefined;
+  const scale = pieces.length > 1 ? await lookAhead(rendering, pieces[0]!) : undefined;
+  let samples = 0;
+  for (const [i, piece] of pieces.entries()) {
+    const inset = insetOf(piece, order.region);
+    const put = (from: Float32Array, to: Float32Array, floats: number) => {
+      for (let y = 0; y < piece.height; y++) {
+        const at = ((y + inset.top) * piece.film.width + inset.left) * floats;
+        to.set(from.subarray(at, at + piece.width * floats), ((piece.top + y) * width + piece.left) * floats);
+      }
+    };
+    // What a piece came to is kept where it is one of several.
+    const file = `${output}.piece-${String(i)}`;
+    const lasting = pieces.length > 1 && !channels;
+    const kept = lasting ? readFloats(file, piece.film.width * piece.film.height * 4) : undefined;
+    if (kept?.marks[0] === number) {
+      put(kept.floats, radiance, 4);
+      samples = Math.max(samples, kept.marks[1]!);
+      rendering.told(pieceShare(piece, width, height));
+      continue;
+    }
+    const parts = await renderPiece(rendering, number, i, piece, light.length > 0, pieceShare(piece, width, height));
+    samples = Math.max(samples, parts.samples);
+    const clean = async () => (await (order.denoise ? denoiser.denoised('full', scale) : denoiser.plain()))!;
+    const whole = await clean();
+    put(whole, radiance, 4);
+    if (lasting) await keepFloats(file, [number, parts.samples], whole);
+    if (!channels) continue;
+    put(await geometryOf(pool, piece), channels.geometry, L.CHANNELS_SIZE / 4);
+    for (const name of light) {
+      putPart(pool.scene.filmData(), parts.film, parts.parts!, name);
+      const rgba = await clean();
+      const rgb = new Float32Array((rgba.length / 4) * 3);
+      for (let p = 0, q = 0; q < rgba.length; q += 4) for (let c = 0; c < 3; c++) rgb[p++] = rgba[q + c]!;
+      put(rgb, channels.light[name]!, 3);
+    }
+    pool.scene.memory.release(parts.at);
+  }
+  for (let i = 0; existsSync(`${output}.piece-${String(i)}`); i++) rmSync(`${output}.piece-${String(i)}`);
+  return { width, height, radiance, samples, channels };
+}
+
+const PIXELS_WITH_PARTS = 4_000_000;
+
+const pieceShare = (piece: Piece, width: number, height: number): number => (piece.width * piece.height) / (width * height);
+
+/** How bright the whole is, from a small picture of it. */
+async function lookAhead({ pool, expose, order }: Rendering, piece: Piece): Promise<number> {
+  const { width, height } = piece.plate;
+  const small = Math.min(1, LOOK_SIDE / Math.max(width, height));
+  const size = { width: Math.max(1, Math.round(width * small)), height: Math.max(1, Math.round(height * small)), tile: TILE };
+  pool.scene.setFilm(size.width, size.height);
+  expose(piece, 0);
+  await pool.run({ kind: 'render', ...size, first: 0, count: order.denoise ? LOOK_SAMPLES : 1 });
+  return learntScale(pool.scene.filmData(), size.width);
+}
+
+/** Samples a piece until it is done; its film and parts stay in the kernel's memory. */
+async function renderPiece(
+  { pool, order, output, told, expose }: Rendering,
+  number: number,
+  index: number,
+  piece: Piece,
+  withParts: boolean,
+  share: number,
+): Promise<{ samples: number; parts: Float32Array | undefined; at: number; film: Float32Array }> {
+  const { scene } = pool;
+  const { width, height, left, top } = piece.film;
+  const pixels = width * height;
+  scene.setFilm(width, height);
+  scene.setWindow(left, top, piece.plate.width, piece.plate.height);
+  const at = withParts ? scene.memory.allocate(pixels * L.PARTS_SIZE) : 0;
+  if (withParts) scene.setParts(at);
+  const parts = () => scene.memory.floats(at, withParts ? (pixels * L.PARTS_SIZE) / 4 : 0);
+  const film = scene.filmData();
+  const filmFile = `${output}.film`;
+  const kept = readFloats(filmFile, film.length + parts().length);
+  let done = 0;
+  if (kept?.marks[0] === number && kept.marks[1] === index) {
+    film.set(kept.floats.subarray(0, film.length));
+    parts().set(kept.floats.subarray(film.length));
+    done = kept.marks[2]!;
+    told((share * done) / samplesOf(order));
+  }
+  let keepAt = Date.now() + KEEP_EVERY_MS;
+  let wanted = samplesOf(order);
+  let half: { samples: number; light: Float32Array } | undefined;
+  for (let sample = done; sample < wanted; sample++) {
+    expose(piece, (sample + 0.5) / wanted);
+    await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1 });
+    const taken = sample + 1;
+    if (order.noise) {
+      if (half && taken === half.samples * 2) {
+        const left = noiseLeft(scene.filmData(), half.light, width, taken);
+        // Noise falls with the root of the samples.
+        wanted = Math.min(samplesOf(order), Math.max(taken, Math.ceil(taken * (left / order.noise) ** 2)));
+      }
+      if (taken >= NOISE_FROM && Number.isInteger(Math.log2(taken))) half = { samples: taken, light: lightOf(scene.filmData()) };
+    }
+    told(share / wanted, order.noise ? wanted : undefined);
+    const now = Date.now();
+    if (now > keepAt && taken < wanted) {
+      const both = new Float32Array(film.length + parts().length);
+      both.set(scene.filmData());
+      both.set(parts(), film.length);
+      await keepFloats(filmFile, [number, index, taken], both);
+      const after = Date.now();
+      keepAt = after + Math.max(KEEP_EVERY_MS, (after - now) / KEEPING_SHARE);
+    }
+  }
+  return { samples: wanted, parts: withParts ? parts() : undefined, at, film: withParts ? scene.filmData().slice() : film };
+}
+
+/** Puts a part of the light into the film in place of the whole. */
+function putPart(film: Float32Array, whole: Float32Array, parts: Float32Array, name: LightChannel): void {
+  const [pixel, part] = [L.PIXEL_SIZE / 4, L.PARTS_SIZE / 4];
+  for (let q = 0, p = 0; q < film.length; q += pixel, p += part)
+    for (let c = 0; c < 3; c++) {
+      const [shining, direct] = [parts[p + c]!, parts[p + 4 + c]!];
+      film[q + c] = name === 'emission' ? shining : name === 'direct' ? direct : Math.max(0, whole[q + c]! - shining - direct);
+    }
+}
+
+async function geometryOf(pool: KernelPool, { film: { width, height } }: Piece): Promise<Float32Array> {
+  const out = pool.scene.memory.allocate(width * height * L.CHANNELS_SIZE);
+  await pool.run({ kind: 'channels', width, height, tile: TILE, out });
+  const floats = pool.scene.memory.floats(out, (width * height * L.CHANNELS_SIZE) / 4).slice();
+  pool.scene.memory.release(out);
+  return floats;
+}
