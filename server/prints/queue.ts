@@ -7,6 +7,7 @@ import * as v from 'valibot';
 import type { JobState, PrintFile, PrintsNow, PrintSummary } from '../../core/project/live';
 import {
   framesIn,
+  frameSize,
   PICTURE_FORMATS,
   printOrderSchema,
   samplesOf,
@@ -217,7 +218,7 @@ export class PrintQueue {
       const { order, condition, option } = this.known.get(row.id)!;
       const running = this.running?.id === row.id ? this.running : undefined;
       return {
-        id: row.id, name: order.name, width: order.width, height: order.height, quality: order.quality, samples: samplesOf(order),
+        id: row.id, name: order.name, ...frameSize(order), quality: order.quality, samples: samplesOf(order),
         noise: order.noise ?? null, frames: framesIn(order), seed: order.seed, denoise: order.denoise, projection: order.projection.kind,
         format: order.format, condition, option, state: row.state as JobState, progress: Math.max(running?.done ?? 0, row.done),
         secondsLeft: running?.secondsLeft ?? null, createdAt: row.created_at, finishedAt: row.finished_at, fault: row.fault,
@@ -331,7 +332,8 @@ export class PrintQueue {
     await this.learn(rows.map(({ id }) => id));
     const rates = rows.flatMap(({ id, seconds }) => {
       const { order } = this.known.get(id)!;
-      return order.noise ? [] : [(order.width * order.height * (order.walk ? framesIn(order) : 1) * samplesOf(order)) / seconds];
+      const { width, height } = frameSize(order);
+      return order.noise ? [] : [(width * height * framesIn(order) * samplesOf(order)) / seconds];
     });
     return rates.length > 0 ? rates.sort((a, b) => a - b)[rates.length >> 1]! : FIRST_RATE;
   }

@@ -48,4 +48,8 @@ export async function printsWhen(page: Peer<ToPage>, holds: (now: PrintsNow) => 
 }
 export const ended = (ids: readonly string[]) => (now: PrintsNow): boolean =>
   ids.every((id) => now.prints.some((print) => print.id === id && !OPEN.includes(print.state))); // prettier-ignore
+export const are =
+  (ids: readonly string[], state: PrintSummary['state']) =>
+  ({ prints }: PrintsNow): boolean =>
+    ids.every((id) => prints.some((print) => print.id === id && print.state === state));
 export const printOf = ({ prints }: PrintsNow, id: string): PrintSummary => prints.find((print) => print.id === id)!;

@@ -68,7 +68,7 @@ export class App {
   );
   protected readonly jobs = toSignal(
     this.live.prints$.pipe(
-      map((prints) => {
+      map(({ prints }) => {
         const open = prints.filter((p) => p.state === 'rendering' || p.state === 'waiting');
         return open.length === 0
           ? ''

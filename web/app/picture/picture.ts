@@ -29,6 +29,7 @@ import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
 import { LampGizmo } from './lamp-gizmo';
 import { Navigation } from './navigation';
+import { RegionMarker } from '../sheet/region-marker';
 import { Refiner } from './refiner';
 import type { FromRefiner, RefineView } from './refine-messages';
 import { SceneOnStage } from './scene-on-stage';
@@ -44,6 +45,7 @@ const ASPECT = 16 / 9;
 const REST_MS = 130;
 const STILL_MS = 120;
 const FRAME_MS = 16;
+const AT_WORK_EVERY_MS = 300;
 /** Samples a pixel, after which the processor rests; a number kept under this key takes their place. */
 const REFINE_SAMPLES = 256;
 const REFINE_SAMPLES_KEY = 'refine-to';
@@ -54,7 +56,7 @@ const MOTION_ROUND_S = 3600;
 @Component({
   selector: 'dp-picture',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [LampGizmo],
+  imports: [LampGizmo, RegionMarker],
   templateUrl: './picture.html',
   styleUrl: './picture.scss',
 })
@@ -99,6 +101,7 @@ export class Picture implements AfterViewInit {
   private frameSeen = true;
   private moving = false;
   private lastFrame = 0;
+  private toldAtWork = 0;
   private lastMotion = 0;
 
   protected readonly pointing = new Pointing({
@@ -372,12 +375,21 @@ export class Picture implements AfterViewInit {
 
   /** Something that the picture shows is different: draw at once, refine when it rests. */
   private changed(): void {
+    this.tellAtWork();
     // The kernel's last picture stays until there is another.
     if (!this.whoDraws?.kernelAlone) this.refinedShown.set(false);
     this.refined().nativeElement.dataset['samples'] = '0';
     this.whoDraws?.changed();
     this.askDraw();
     this.askRefinement();
+  }
+
+  /** Prints on the same computer make room while something moves. */
+  private tellAtWork(): void {
+    const now = performance.now();
+    if (now - this.toldAtWork < AT_WORK_EVERY_MS || !this.live.prints$.value.prints.some(({ state }) => state === 'rendering')) return;
+    this.toldAtWork = now;
+    this.live.tellAtWork();
   }
 
   private seeAll(): void {

@@ -3,9 +3,12 @@ import { inject } from '@angular/core';
 import { DomSanitizer, type SafeHtml } from '@angular/platform-browser';
 import {
   ArrowUp,
+  Columns2,
   Calendar,
   ChevronDown,
   Eye,
+  Frame,
+  GripVertical,
   History,
   Pause,
   Play,
@@ -15,6 +18,7 @@ import {
   Scan,
   Search,
   Square,
+  Star,
   Trash2,
   Undo2,
   Upload,
@@ -25,7 +29,7 @@ import {
 
 const ICONS: Readonly<Record<string, IconNode>> = {
   history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, whole: Scan, search: Search, remove: Trash2,
-  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, calendar: Calendar,
+  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, star: Star, compare: Columns2, grip: GripVertical, region: Frame, calendar: Calendar,
 }; // prettier-ignore
 export type IconName = keyof typeof ICONS;
 

@@ -13,10 +13,16 @@ const STEP = 0.02;
   template: `
     @if (comparison(); as c) {
       <section data-testid="wipe" (keydown.escape)="close()">
-        <div #film class="film" (pointerdown)="drag($event)" (pointermove)="move($event)">
+        <div #film class="film" [class]="way()" (pointerdown)="drag($event)" (pointermove)="move($event)">
           <img [src]="c.right.picture" [alt]="c.right.name" draggable="false" />
-          <img [src]="c.left.picture" [alt]="c.left.name" draggable="false" [style.clip-path]="'inset(0 ' + (1 - at()) * 100 + '% 0 0)'" />
+          <img
+            [src]="c.left.picture"
+            [alt]="c.left.name"
+            draggable="false"
+            [style.clip-path]="way() === 'wipe' ? 'inset(0 ' + (1 - at()) * 100 + '% 0 0)' : null"
+          />
           <div
+            [hidden]="way() !== 'wipe'"
             #line
             class="line"
             role="slider"
@@ -30,6 +36,11 @@ const STEP = 0.02;
           ></div>
           <span class="name left">{{ c.left.name }}</span>
           <span class="name right">{{ c.right.name }}</span>
+          <span class="ways">
+            @for (other of ways; track other) {
+              <button type="button" class="plain" [attr.aria-pressed]="way() === other" (click)="way.set(other)">{{ other }}</button>
+            }
+          </span>
           <button type="button" class="plain shut" aria-label="Close the comparison" (click)="close()"><dp-icon name="close" /></button>
         </div>
       </section>
@@ -79,6 +90,34 @@ const STEP = 0.02;
       background: var(--paper-raised);
       font-size: 0.8125rem;
     }
+    .beside {
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      gap: 4px;
+    }
+    .beside img + img {
+      position: static;
+      order: -1;
+    }
+    .difference img + img {
+      mix-blend-mode: difference;
+    }
+    .ways {
+      position: absolute;
+      left: 50%;
+      bottom: 8px;
+      transform: translateX(-50%);
+      display: flex;
+      gap: 12px;
+      padding: 2px 10px;
+      line-height: 1.5;
+      background: var(--paper-raised);
+      font-size: 0.8125rem;
+    }
+    .ways [aria-pressed='true'] {
+      font-weight: 600;
+      border-bottom: 2px solid var(--ink);
+    }
     .left {
       left: 8px;
     }
@@ -101,6 +140,9 @@ export class Wipe {
   private readonly line = viewChild<ElementRef<HTMLElement>>('line');
   protected readonly comparison = toSignal(this.table.comparison$);
   protected readonly at = signal(0.5);
+  /** Over each other with a line between, beside each other, or what differs alone. */
+  protected readonly ways = ['wipe', 'beside', 'difference'] as const;
+  protected readonly way = signal<(typeof this.ways)[number]>('wipe');
   protected readonly percent = () => Math.round(this.at() * 100);
 
   constructor() {

@@ -77,6 +77,16 @@ export class Live implements OnDestroy {
     return `${this.page}-${String(++this.number)}`;
   }
 
+  /** Light and exposure of a print, and what of the models it shows, are shown again. */
+  showPrint(print: string): void {
+    this.send({ type: 'show-print', id: this.nextId(), print });
+  }
+
+  /** The working picture moves, for which prints make room. */
+  tellAtWork(): void {
+    if (this.connected$.value) this.send({ type: 'at-work', id: this.nextId() });
+  }
+
   private send(message: FromPage): boolean {
     if (this.socket?.readyState !== WebSocket.OPEN) {
       this.refusals$.next('The server is out of reach; the change was not made. The page connects again by itself.');

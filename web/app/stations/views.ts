@@ -1,19 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
-import type { Camera } from '../../../core/model/schema';
-import { entry } from '../../../core/project/project';
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
+import { viewsOf, type ViewRow } from '../state/views';
 import { WalksCard } from './walks-card';
-
-interface ViewRow extends Camera {
-  id: string;
-  name: string;
-  kept: boolean;
-}
 
 /** Cameras that the model brings, and views kept here. */
 @Component({
@@ -105,15 +98,8 @@ export class ViewsStation {
   protected readonly lensMm = computed(() => Math.round(this.camera().focalMm * 10) / 10);
   protected readonly current = toSignal(this.picture.viewName$);
   protected readonly rows = toSignal(
-    combineLatest([inject(SceneState).sources$, this.live.entries$]).pipe(
-      map(([sources, entries]): ViewRow[] => [
-        ...sources.flatMap(({ model }) => [...model.cameras.values()].map((c) => ({ ...c, kept: false }))),
-        ...[...entries.keys()]
-          .filter((key) => key.startsWith('view/'))
-          .map((key) => ({ id: key.slice(5), kept: true, ...entry(entries, key as `view/${string}`)! })),
-      ]),
-    ),
-    { initialValue: [] },
+    combineLatest([inject(SceneState).sources$, this.live.entries$]).pipe(map(([sources, entries]) => viewsOf(sources, entries))),
+    { initialValue: [] as ViewRow[] },
   );
 
   protected go({ name, position, target, focalMm }: ViewRow): void {

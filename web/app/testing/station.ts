@@ -2,7 +2,7 @@ import '@angular/compiler';
 import { createEnvironmentInjector, ElementRef, EnvironmentInjector, type InputSignal, type Type } from '@angular/core';
 import { SIGNAL } from '@angular/core/primitives/signals';
 import { BehaviorSubject, Subject } from 'rxjs';
-import type { HistoryRow, PrintSummary, SourceSummary } from '../../../core/project/live';
+import type { HistoryRow, PrintsNow, SourceSummary } from '../../../core/project/live';
 import type { Model } from '../../../core/model/model';
 import type { Command } from '../../../core/project/command';
 import type { Entries } from '../../../core/project/project';
@@ -12,6 +12,8 @@ import { Revisions } from '../state/revisions';
 import { Live } from '../state/live';
 import { LightTable } from '../state/light-table';
 import { PictureState } from '../state/picture-state';
+import { PrintOrders } from '../state/print-orders';
+import { PrintSettings } from '../state/print-settings';
 import { Favourites } from '../state/favourites';
 import { PersonalLibrary } from '../state/personal-library';
 import { PreviewQueue } from '../state/previews';
@@ -25,7 +27,13 @@ export class PlayedLive {
   readonly before$ = new BehaviorSubject<Entries | undefined>(undefined);
   readonly models$ = new BehaviorSubject<ReadonlyMap<string, Model>>(new Map());
   readonly sources$ = new BehaviorSubject<readonly SourceSummary[]>([]);
-  readonly prints$ = new BehaviorSubject<readonly PrintSummary[]>([]);
+  readonly prints$ = new BehaviorSubject<PrintsNow>({
+    prints: [],
+    deliveries: [],
+    paused: false,
+    samplesPerSecond: 100_000,
+    makesFilms: true,
+  });
   readonly history$ = new BehaviorSubject<readonly HistoryRow[]>([]);
   readonly refusals$ = new Subject<string>();
   readonly commands: Command[] = [];
@@ -61,6 +69,8 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       { provide: ElementRef, useValue: new ElementRef({ querySelector: () => null }) },
       LightTable,
       PictureState,
+      PrintOrders,
+      PrintSettings,
       SceneState,
       Areas,
       ScheduleState,
