@@ -30,5 +30,16 @@ await build({
   sourcemap: true,
   logLevel: 'warning',
 });
+// The tour's page is one classic script: modules do not run from a file.
+await build({
+  entryPoints: { tour: 'viewer/main.ts' },
+  outdir: 'dist',
+  bundle: true,
+  minify: true,
+  format: 'iife',
+  target: 'es2020',
+  logLevel: 'warning',
+});
+copyFileSync('viewer/tour.css', 'dist/tour.css');
 copyFileSync('author/page/index.html', 'dist/author-page.html');
 copyFileSync('author/page/page.js', 'dist/author-page.js');

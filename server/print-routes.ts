@@ -24,8 +24,12 @@ const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200));
 const deliverySchema = v.strictObject({
   name,
   startAt: when,
+  /** Its all-round pictures are linked. */
+  tour: v.optional(v.boolean()),
   orders: v.pipe(v.array(v.strictObject({ order: printOrderSchema, fileName: name })), v.minLength(1), v.maxLength(MOST_AT_ONCE)),
 });
+const point = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(MOST_AT_ONCE));
+const linksSchema = v.strictObject({ links: v.pipe(v.array(v.strictTuple([point, point])), v.maxLength(10_000)) });
 const laterSchema = v.strictObject({ order: printOrderSchema, startAt: when });
 const noteSchema = v.strictObject({ starred: v.optional(v.boolean()), note: v.optional(v.pipe(v.string(), v.maxLength(2000))) });
 const moveSchema = v.strictObject({ before: v.nullable(v.string()) });
@@ -67,7 +71,21 @@ export function printRoutes(app: express.Express, { prints, project, sources }: 
       }
       specs.push({ spec, fileName });
     }
-    reply(response, deliveryOrdered, await prints.deliver(asked.output.name, specs, asked.output.startAt), 201);
+    reply(
+      response,
+      deliveryOrdered,
+      await prints.deliver({ name: asked.output.name, tour: asked.output.tour }, specs, asked.output.startAt),
+      201,
+    );
+  });
+  app.post('/api/deliveries/:delivery/links', async (request, response) => {
+    const asked = v.safeParse(linksSchema, request.body);
+    if (!asked.success) {
+      complain(response, asked.issues);
+      return;
+    }
+    await prints.link(request.params.delivery, asked.output.links);
+    response.status(204).end();
   });
   app.delete('/api/deliveries/:delivery', async (request, response) => {
     await prints.removeDelivery(request.params.delivery);

@@ -1,6 +1,5 @@
 import * as v from 'valibot';
 import type { Projection } from '../camera/projection';
-import type { PictureFormat } from '../render/print';
 import { commandSchema } from './command';
 import type { EntryChange } from './project';
 import type { ElementCounts } from '../model/model';
@@ -75,7 +74,7 @@ export interface PrintSummary {
   height: number;
   quality: string;
   projection: Projection['kind'];
-  format: PictureFormat;
+  format: string;
   /** What the state that it shows is called: a kept condition, an option. */
   condition: string | null;
   option: string | null;
@@ -118,6 +117,8 @@ export interface DeliverySummary {
   createdAt: string;
   /** Where its pictures lie once all are there. */
   folder: string | null;
+  /** Of a tour: its points by name, and which are linked, by number. */
+  tour: { points: string[]; links: [number, number][] } | null;
 }
 
 /** Prints, and what is to be known before one is ordered. */

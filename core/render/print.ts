@@ -73,6 +73,8 @@ const orderSchema = v.strictObject({
   noise: v.optional(v.pipe(v.number(), v.minValue(0.002), v.maxValue(0.5))),
   format: v.optional(v.picklist(keysOf(PICTURE_FORMATS)), 'png'),
   channels: v.optional(v.array(v.picklist(keysOf(CHANNELS))), []),
+  /** Places that it is asked of whether they are in sight, as the crow flies. */
+  sights: v.optional(v.pipe(v.array(cameraSchema.entries.position), v.maxLength(200))),
   seed: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(0xffffffff)),
   denoise: v.boolean(),
   /** Without: as the state that is printed says, metered where that is automatic. The white likewise. */

@@ -43,6 +43,8 @@ const PROJECT: Record<string, Migration> = {
         .addColumn('name', 'text', (c) => c.notNull())
         .addColumn('created_at', 'text', (c) => c.notNull())
         .addColumn('folder', 'text')
+        .addColumn('tour', 'integer', (c) => c.notNull().defaultTo(0))
+        .addColumn('links', 'text')
         .execute();
       for (const column of ['start_at', 'delivery', 'file_name', 'note'] as const) await db.schema.alterTable('print').addColumn(column, 'text').execute();
       await db.schema.alterTable('print').addColumn('position', 'real', (c) => c.notNull().defaultTo(0)).execute();

@@ -28,7 +28,8 @@ export interface ProjectTables {
     seconds: Generated<number>;
   };
   /** Pictures that are handed over together; the folder is where they lie once all are there. */
-  delivery: { id: string; name: string; created_at: string; folder: string | null };
+  /** A tour's links are those by sight until they are edited. */
+  delivery: { id: string; name: string; created_at: string; folder: string | null; tour: Generated<number>; links: string | null };
 }
 
 /** Linked models. */

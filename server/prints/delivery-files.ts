@@ -1,14 +1,21 @@
 import { copyFileSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
+import type { Selectable } from 'kysely';
+import type { ProjectTables } from '../database/schema';
 import type { PrintSummary } from '../../core/project/live';
 import { fileName } from '../../core/render/naming';
 import { pack } from './package-files';
+import { readSight, tourOf, writeTour } from './tour-files';
 import { transmittalPdf } from './transmittal-pdf';
 
 /** The pictures of a delivery in a folder, with a page to look through them, a transmittal, and all of it once more as a zip. */
 
+export type Delivery = Pick<Selectable<ProjectTables['delivery']>, 'id' | 'name' | 'created_at' | 'tour' | 'links'>;
+
 interface Made {
   file: string;
+  /** What it has told of the points in its sight. */
+  sight: string;
   thumb: string;
   metadata: Record<string, string>;
 }
@@ -18,7 +25,7 @@ export const DELIVERY_ZIP = 'delivery.zip';
 export async function writeDelivery(
   directory: string,
   project: string,
-  { id, name, created_at }: { id: string; name: string; created_at: string },
+  { id, name, created_at, tour, links }: Delivery,
   prints: readonly PrintSummary[],
   madeOf: (print: string) => Made,
 ): Promise<string> {
@@ -44,9 +51,12 @@ export async function writeDelivery(
       revision: metadata['Revision'] ?? '',
     };
   });
-  writeFileSync(path.join(part, 'index.html'), indexPage(project, name, date, rows));
   writeFileSync(path.join(part, 'transmittal.pdf'), await transmittalPdf(project, name, date, rows));
-  const files = ['index.html', 'transmittal.pdf', ...rows.flatMap(({ file, small }) => [file, small])];
+  const tourPrints = prints.map((print) => ({ print, seen: readSight(madeOf(print.id).sight), ...madeOf(print.id) }));
+  const kept = links === null ? undefined : (JSON.parse(links) as [number, number][]);
+  const ofTour = tour ? await writeTour(part, tourOf(project, name, tourPrints, kept), tourPrints) : [];
+  writeFileSync(path.join(part, 'index.html'), indexPage(project, name, date, rows, ofTour.length > 0));
+  const files = ['index.html', 'transmittal.pdf', ...ofTour, ...rows.flatMap(({ file, small }) => [file, small])];
   await pack(path.join(part, DELIVERY_ZIP), files.map((file) => [file, path.join(part, file)] as const));
   rmSync(folder, { recursive: true, force: true });
   renameSync(part, folder);
@@ -62,6 +72,7 @@ function indexPage(
   name: string,
   date: string,
   rows: readonly { file: string; small: string; view: string; state: string; size: string }[],
+  hasTour: boolean,
 ): string {
   const pictures = rows.map(
     ({ file, small, view, state, size }) => `<figure><a href="${address(file)}"><img src="${address(small)}" alt="${escaped(view)}"></a>
@@ -77,7 +88,7 @@ h1 { font-size: 22px; margin: 0; }
 main { display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 1fr)); gap: 28px; }
 figure { margin: 0; } img { width: 100%; display: block; background: #8c8c8a; } figcaption { padding-top: 8px; } small { color: #5c6870; }
 </style></head>
-<body><header><h1>${escaped(project)}</h1><p>${escaped(name)}, ${escaped(date)} · <a href="transmittal.pdf">Transmittal</a></p></header>
+<body><header><h1>${escaped(project)}</h1><p>${escaped(name)}, ${escaped(date)} · <a href="transmittal.pdf">Transmittal</a>${hasTour ? ' · <a href="tour.html">Tour</a>' : ''}</p></header>
 <main>
 ${pictures.join('\n')}
 </main></body></html>

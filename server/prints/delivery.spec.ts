@@ -80,6 +80,33 @@ describe('a delivery', () => {
   }); // prettier-ignore
 });
 
+describe('a tour', () => {
+  it('links the points that see each other, with a plan cut at eye height, and what is edited holds', async () => {
+    const point = (x: number, y: number) => ({ position: [x, y, 1.6] as [number, number, number], target: [x, y + 1, 1.6] as [number, number, number], focalMm: 28 });
+    // The block in the middle stands between the first and the last.
+    const places = [point(-4, 0), point(0, -6), point(4, 0)];
+    const sights = places.map(({ position }) => position);
+    const round = { projection: { kind: 'equirectangular' }, width: 64, height: 32, format: 'jpeg' };
+    const orders = [
+      ...places.map((camera, i) => ({ fileName: `p${String(i)}`, order: { ...plain, ...round, name: `P${String(i)}`, camera, sights } })),
+      {
+        fileName: 'plan',
+        order: { ...plain, name: 'Plan', width: 64, height: 64, noise: 0.1, projection: { kind: 'orthographic', widthM: 24 }, camera: { position: [0, -3, 1.6], target: [0, -3, 0.6], focalMm: 50 } },
+      },
+    ];
+    const { id, prints } = (await (await post(server, '/api/deliveries', { name: 'Round', orders, tour: true })).json()) as { id: string; prints: string[] };
+    const now = await printsWhen(page, (all) => ended(prints)(all) && all.deliveries.some((d) => d.id === id && d.folder !== null));
+    const { folder: kept, tour } = now.deliveries.find((d) => d.id === id)!;
+    expect(tour).toEqual({ points: ['P0', 'P1', 'P2'], links: [[0, 1], [1, 2]] });
+    expect(readdirSync(path.join(kept!, 'tour')).sort()).toEqual(['1-1.jpg', '2-1.jpg', '3-1.jpg', 'index.html', 'plan.jpg']);
+    const whole = readFileSync(path.join(kept!, 'tour.html'), 'utf8');
+    expect(whole.match(/data:image\/jpeg;base64,/g)).toHaveLength(4);
+    expect((await post(server, `/api/deliveries/${id}/links`, { links: [[0, 2]] })).status).toBe(204);
+    await printsWhen(page, ({ deliveries }) => JSON.stringify(deliveries.find((d) => d.id === id)?.tour?.links) === '[[0,2]]');
+    expect(readFileSync(path.join(kept!, 'tour', 'index.html'), 'utf8')).toContain('"links":[[0,2]]');
+  }); // prettier-ignore
+});
+
 describe('the queue', () => {
   it('is paused and gone on with as a whole, moved, and survives a kill in its order', async () => {
     await post(server, '/api/queue', { paused: true });

@@ -20,7 +20,7 @@ const TILE = 32;
 const LOOK_SIDE = 256;
 const LOOK_SAMPLES = 4;
 /** Noise is looked at first after so many samples, and whenever they have doubled. */
-const NOISE_FROM = 16;
+const NOISE_FROM = 8;
 
 /** What a picture is rendered with. */
 export interface Rendering {

@@ -4,7 +4,7 @@ import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Kysely } from 'kysely';
 import * as v from 'valibot';
-import type { JobState, PrintFile, PrintsNow, PrintSummary } from '../../core/project/live';
+import type { DeliverySummary, JobState, PrintFile, PrintsNow, PrintSummary } from '../../core/project/live';
 import {
   framesIn,
   frameSize,
@@ -19,6 +19,7 @@ import { frozenText, thawed } from '../../core/scene/frozen-scene';
 import type { ProjectTables } from '../database/schema';
 import { worker } from '../dist-paths';
 import { writeDelivery } from './delivery-files';
+import { readSight, tourOf } from './tour-files';
 import { ffmpeg } from './film-file';
 import type { FromPrintWorker, PrintWorkerInput, ToPrintWorker } from './worker';
 
@@ -110,12 +111,12 @@ export class PrintQueue {
 
   /** Pictures that are handed over together. */
   async deliver(
-    name: string,
+    { name, tour = false }: { name: string; tour?: boolean | undefined },
     specs: readonly { spec: PrintSpec; fileName: string }[],
     startAt?: string,
   ): Promise<{ id: string; prints: string[] }> {
     const id = randomUUID();
-    await this.db.insertInto('delivery').values({ id, name, created_at: new Date().toISOString(), folder: null }).execute();
+    await this.db.insertInto('delivery').values({ id, name, created_at: new Date().toISOString(), folder: null, tour: tour ? 1 : 0, links: null }).execute();
     const prints: string[] = [];
     for (const { spec, fileName } of specs)
       prints.push(await this.order(spec, { delivery: id, fileName, ...(startAt && { startAt }) }));
@@ -197,9 +198,24 @@ export class PrintQueue {
 
   async now(): Promise<PrintsNow> {
     const deliveries = await this.db.selectFrom('delivery').selectAll().orderBy('created_at', 'desc').limit(100).execute();
+    const prints = await this.list();
+    const tourIn = ({ id, name, links }: (typeof deliveries)[number]): DeliverySummary['tour'] => {
+      const made = prints.filter(({ delivery, state }) => delivery === id && state === 'finished').reverse();
+      const all = made.map((print) => ({ print, ...this.madeOf(print.id), seen: readSight(this.madeOf(print.id).sight) }));
+      const { points, links: linked } = tourOf(
+        this.projectName,
+        name,
+        all,
+        links === null ? undefined : (JSON.parse(links) as [number, number][]),
+      );
+      return { points: points.map((point) => point.name), links: linked };
+    };
     return {
-      prints: await this.list(),
-      deliveries: deliveries.map(({ id, name, created_at, folder }) => ({ id, name, createdAt: created_at, folder })),
+      prints,
+      deliveries: deliveries.map((delivery) => {
+        const { id, name, created_at: createdAt, folder, tour } = delivery;
+        return { id, name, createdAt, folder, tour: tour && folder ? tourIn(delivery) : null };
+      }),
       paused: this.paused,
       samplesPerSecond: await this.rate(),
       makesFilms: ffmpeg() !== undefined,
@@ -383,25 +399,50 @@ export class PrintQueue {
     await this.advance();
   }
 
-  /** Puts the delivery together once the last of its pictures is there. */
+  /** Which points of a tour are linked; it is put together anew. */
+  async link(delivery: string, links: readonly [number, number][]): Promise<void> {
+    await this.db
+      .updateTable('delivery')
+      .set({ links: JSON.stringify(links) })
+      .where('id', '=', delivery)
+      .execute();
+    await this.putTogether(delivery);
+    this.tell();
+  }
+
+  /** Puts a delivery together once the last of its pictures is there. */
   private async handOver(id: string): Promise<void> {
     const print = await this.db.selectFrom('print').select('delivery').where('id', '=', id).executeTakeFirst();
     if (!print?.delivery) return;
-    const delivery = await this.db.selectFrom('delivery').selectAll().where('id', '=', print.delivery).executeTakeFirst();
-    const prints = (await this.list()).filter((other) => other.delivery === print.delivery);
-    if (!delivery || prints.some(({ state }) => state !== 'finished')) return;
     try {
-      const folder = await writeDelivery(this.deliveryDirectory, this.projectName, delivery, prints.reverse(), (of) => ({
-        file: this.fileOf(of, 'film') ?? this.fileOf(of, 'pictures.zip') ?? this.fileOf(of, 'picture')!,
-        thumb: this.fileOf(of, 'thumb.png')!,
-        metadata: this.known.get(of)!.metadata,
-      }));
-      await this.db.updateTable('delivery').set({ folder }).where('id', '=', delivery.id).execute();
+      await this.putTogether(print.delivery);
     } catch (error) {
       console.error('delivery:', error);
       const fault = `The pictures are all there, but they could not be put together: ${error instanceof Error ? error.message : 'unknown'}`;
       await this.db.updateTable('print').set({ fault }).where('id', '=', id).execute();
     }
+  }
+
+  private async putTogether(id: string): Promise<void> {
+    const delivery = await this.db.selectFrom('delivery').selectAll().where('id', '=', id).executeTakeFirst();
+    const prints = await this.inDelivery(id);
+    if (!delivery || prints.length === 0 || prints.some(({ state }) => state !== 'finished')) return;
+    const folder = await writeDelivery(this.deliveryDirectory, this.projectName, delivery, prints, (of) => this.madeOf(of));
+    await this.db.updateTable('delivery').set({ folder }).where('id', '=', id).execute();
+  }
+
+  /** In the order that they were ordered in. */
+  private async inDelivery(id: string): Promise<PrintSummary[]> {
+    return (await this.list()).filter(({ delivery }) => delivery === id).reverse();
+  }
+
+  private madeOf(id: string) {
+    return {
+      file: this.fileOf(id, 'film') ?? this.fileOf(id, 'pictures.zip') ?? this.fileOf(id, 'picture')!,
+      thumb: this.fileOf(id, 'thumb.png')!,
+      sight: `${this.fileBase(id)}.sight.json`,
+      metadata: this.known.get(id)!.metadata,
+    };
   }
 
   private tell(): void {

@@ -38,6 +38,7 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
       EyeHeightM: order.camera.position[2].toFixed(2),
       LocalTime: `${moment.sun.date} ${clock(moment.sun.minutes)} ${moment.zone}`,
       Site: `${moment.site.name}, ${moment.site.latitudeDeg.toFixed(4)}, ${moment.site.longitudeDeg.toFixed(4)}`,
+      TrueNorthDeg: moment.site.trueNorthDeg.toFixed(2),
       SunAltitudeDeg: moment.position.altitudeDeg.toFixed(2),
       SunAzimuthDeg: moment.position.azimuthDeg.toFixed(2),
       ExposureEv100: order.ev100 === undefined ? 'measured' : order.ev100.toFixed(2),

@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
@@ -11,6 +11,7 @@ import { automaticEv, meteredEv } from '../../core/image/exposure';
 import type { Development } from '../../core/image/tone';
 import { whiteOf } from '../../core/image/white-balance';
 import type { KernelPool } from '../../core/kernel/pool';
+import { MASK_OPAQUE } from '../../core/kernel/assembly/layout';
 import { SceneMemory } from '../../core/kernel/scene-memory';
 import type { SceneAssets } from '../../core/scene/rendered-scene';
 import { setLivingScene } from '../../core/living/with-blades';
@@ -105,6 +106,7 @@ async function main(): Promise<void> {
       metadata: { ...spec.metadata, Samples: String(made.samples) },
       round: order.projection.kind === 'equirectangular' && !order.projection.eyesM ? { width, height, headingDeg: headingOf(plate) } : undefined,
     }; // prettier-ignore
+    if (frame === 0) keepSights(scene);
     if (frame === 0) await writeThumbnail(written, `${output}.thumb.png`);
     if (made.channels) {
       const files = await writeChannels(output, spec, width, height, {
@@ -163,7 +165,23 @@ function shutter(scene: SceneMemory, { timeS }: PrintFrame, frame: number): Rend
   };
 }
 
-const headingOf = ({ forward: [x, y] }: CameraFrame): number => ((Math.atan2(x, y) * 180) / Math.PI + 360) % 360;
+/** Degrees clockwise of true north. */
+const headingOf = ({ forward: [x, y] }: CameraFrame): number =>
+  ((Math.atan2(x, y) * 180) / Math.PI - Number(spec.metadata['TrueNorthDeg'] ?? 0) + 720) % 360;
+
+/** Which of the places that were asked for are in sight: nothing that is not clear stands between. */
+function keepSights({ kernel }: SceneMemory): void {
+  const { sights, camera } = order;
+  if (!sights) return;
+  const [x, y, z] = camera.position;
+  const seen = sights.flatMap(([px, py, pz], i) => {
+    const way = [px - x, py - y, pz - z] as const;
+    const length = Math.hypot(...way);
+    if (length < 0.01) return [];
+    return kernel.traceAny(x, y, z, way[0] / length, way[1] / length, way[2] / length, length, MASK_OPAQUE) ? [] : [i];
+  });
+  writeFileSync(`${output}.sight.json`, JSON.stringify(seen));
+}
 
 function readSteady(frame: number): SteadyState | undefined {
   const kept = readFloats(`${output}.steady`, width * height * 8);

@@ -14,8 +14,8 @@ export class PrintOrders {
     return this.tell('/api/prints', json(startAt ? { order, startAt } : order));
   }
 
-  deliver(name: string, orders: readonly { order: PrintRequest; fileName: string }[], startAt?: string): Promise<boolean> {
-    return this.tell('/api/deliveries', json({ name, orders, ...(startAt && { startAt }) }));
+  deliver(name: string, orders: readonly { order: PrintRequest; fileName: string }[], startAt?: string, tour = false): Promise<boolean> {
+    return this.tell('/api/deliveries', json({ name, orders, ...(startAt && { startAt }), ...(tour && { tour }) }));
   }
 
   act(print: string, action: 'cancel' | 'pause' | 'resume'): Promise<boolean> {
@@ -36,6 +36,10 @@ export class PrintOrders {
 
   remove(print: string): Promise<boolean> {
     return this.tell(`/api/prints/${print}`, { method: 'DELETE' });
+  }
+
+  link(delivery: string, links: readonly [number, number][]): Promise<boolean> {
+    return this.tell(`/api/deliveries/${delivery}/links`, json({ links }));
   }
 
   removeDelivery(delivery: string): Promise<boolean> {

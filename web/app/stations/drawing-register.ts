@@ -4,6 +4,7 @@ import { conditionsOf } from '../../../core/project/conditions';
 import type { PrintSummary } from '../../../core/project/live';
 import { DEFAULT_PATTERN, fileNames, NAME_PARTS, unknownParts } from '../../../core/render/naming';
 import type { PrintRequest } from '../../../core/render/print';
+import { planAround } from '../../../core/tour/tour';
 import { Live } from '../state/live';
 import { PrintOrders } from '../state/print-orders';
 import { durationWords, PrintSettings, sizeWords } from '../state/print-settings';
@@ -35,6 +36,8 @@ export class DrawingRegister {
   protected readonly settings = inject(PrintSettings);
   protected readonly orders = inject(PrintOrders);
   readonly ordered = output();
+  /** Each view is printed all round, and they are linked to a tour. */
+  protected readonly tour = signal(false);
   private readonly entries = toSignal(this.live.entries$, { requireSync: true });
   private readonly sources = toSignal(inject(SceneState).sources$, { initialValue: [] });
   private readonly now = toSignal(this.live.prints$, { requireSync: true });
@@ -83,7 +86,8 @@ export class DrawingRegister {
     ),
   ); // prettier-ignore
   protected readonly about = computed(() => {
-    const { seconds, bytes } = this.settings.estimate(this.wanted().length);
+    const { width, height } = this.settings.sizeFor(this.tour() ? 'equirectangular' : 'perspective', false);
+    const { seconds, bytes } = this.settings.estimate(this.wanted().length, width, height);
     return { time: durationWords(seconds), size: sizeWords(bytes) };
   });
   private readonly states = computed(() => {
@@ -125,14 +129,26 @@ export class DrawingRegister {
   protected async order(): Promise<void> {
     const names = this.names();
     const orders = this.wanted().map(({ view, column }, i) => ({ order: this.orderOf(view, column), fileName: names[i]! }));
-    if (!(await this.orders.deliver(this.name().trim() || 'Delivery', orders, this.settings.startIso()))) return;
+    const name = this.name().trim() || 'Delivery';
+    const isDone = this.tour()
+      ? await this.orders.deliver(name, withPlan(orders), this.settings.startIso(), true)
+      : await this.orders.deliver(name, orders, this.settings.startIso());
+    if (!isDone) return;
     this.ticked.set(new Set());
     this.ordered.emit();
+  }
+
+  protected setTour(tour: boolean): void {
+    this.tour.set(tour);
+    // What goes all round needs more pixels to be as sharp.
+    this.settings.width.set(tour ? 4096 : 1920);
+    if (tour) this.settings.format.set('jpeg');
   }
 
   private orderOf({ name, position, target, focalMm }: ViewRow, { condition, option }: Column): PrintRequest {
     return {
       ...this.settings.request(),
+      ...(this.tour() && { ...this.settings.sizeFor('equirectangular', false), channels: [], projection: { kind: 'equirectangular' } }),
       name,
       camera: { position, target, focalMm },
       ...(condition !== undefined && { condition }),
@@ -140,5 +156,26 @@ export class DrawingRegister {
     };
   }
 }
+
+type Wanted = { order: PrintRequest; fileName: string }[];
+/** It is looked at small. */
+const PLAN_PIXELS = 360;
+
+/** The pictures of a tour with a plan: a look straight down from eye height, which cuts the building there. Each is asked which others it sees. */
+function withPlan(orders: Wanted): Wanted {
+  const points = new Map(orders.map(({ order }) => [order.name, order.camera]));
+  const places = [...points.values()];
+  const sights = places.map(({ position }) => position);
+  const { minX, maxX, minY, maxY } = planAround(places);
+  const eye = Math.min(...places.map(({ position }) => position[2]));
+  const middle = [(minX + maxX) / 2, (minY + maxY) / 2] as const;
+  const plan: PrintRequest = {
+    ...orders[0]!.order,
+    name: 'Plan', projection: { kind: 'orthographic', widthM: maxX - minX }, width: PLAN_PIXELS, height: PLAN_PIXELS, quality: 'proof', channels: [],
+    camera: { position: [...middle, eye], target: [...middle, eye - 1], focalMm: 50 },
+  }; // prettier-ignore
+  return [...orders.map(({ order, fileName }) => ({ fileName, order: { ...order, sights } })), { order: plan, fileName: PLAN_NAME }];
+}
+const PLAN_NAME = 'plan';
 
 const cellKey = ({ id, kept }: ViewRow, { key }: Column): string => `${kept ? 'kept' : 'model'}/${id}/${key}`;

@@ -36,6 +36,20 @@ const keys = <K extends string>(of: Record<K, unknown>) => Object.keys(of) as K[
             <option [value]="settings.width()" selected>{{ settings.width() }} px all round</option>
           }
         </select>
+        <span></span>
+        <span
+          ><input
+            class="size mono"
+            type="number"
+            aria-label="Width in pixels"
+            data-testid="print-width"
+            min="16"
+            [max]="mostRound"
+            [value]="settings.width()"
+            (change)="settings.width.set(+text($event))"
+          />
+          px wide</span
+        >
       } @else {
         <select id="print-size" class="form-select form-select-sm" (change)="setSize($event)">
           @if (!isListed()) {
@@ -192,7 +206,8 @@ export class PrintSettingsForm {
   readonly round = input(false);
   protected readonly sizes = SIZES;
   protected readonly roundWidths = ROUND_WIDTHS;
-  protected readonly most = Math.min(MAX_PRINT_SIDE, MAX_ROUND_WIDTH);
+  protected readonly most = MAX_PRINT_SIDE;
+  protected readonly mostRound = MAX_ROUND_WIDTH;
   protected readonly qualities = keys(PRINT_QUALITIES);
   protected readonly formats = keys(PICTURE_FORMATS);
   protected readonly channels = keys(CHANNELS);

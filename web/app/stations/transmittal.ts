@@ -27,6 +27,22 @@ import { PrintOrders } from '../state/print-orders';
             }
           </div>
         }
+        @if (delivery.tour; as tour) {
+          <details>
+            <summary>A tour of {{ tour.points.length }} points, {{ tour.links.length }} links</summary>
+            @for (pair of pairs(tour.points.length); track pair[0] + '-' + pair[1]) {
+              <label class="form-check mb-0"
+                ><input
+                  class="form-check-input"
+                  type="checkbox"
+                  [checked]="isLinked(tour.links, pair)"
+                  (change)="relink(delivery.id, tour.links, pair)"
+                />
+                {{ tour.points[pair[0]] }} – {{ tour.points[pair[1]] }}</label
+              >
+            }
+          </details>
+        }
         <div class="actions">
           @if (delivery.folder) {
             <a class="link text-reset" data-testid="delivery-download" [href]="'/api/deliveries/' + delivery.id + '/delivery.zip'" download
@@ -64,6 +80,21 @@ import { PrintOrders } from '../state/print-orders';
 })
 export class Transmittal {
   protected readonly orders = inject(PrintOrders);
+
+  /** All pairs of so many points. */
+  protected pairs(points: number): [number, number][] {
+    return Array.from({ length: points }, (_, a) => a).flatMap((a) => Array.from({ length: points - a - 1 }, (_, i): [number, number] => [a, a + 1 + i])); // prettier-ignore
+  }
+
+  protected isLinked(links: readonly [number, number][], [a, b]: readonly [number, number]): boolean {
+    return links.some(([p, q]) => p === a && q === b);
+  }
+
+  protected relink(delivery: string, links: readonly [number, number][], pair: [number, number]): void {
+    const rest = links.filter(([a, b]) => a !== pair[0] || b !== pair[1]);
+    void this.orders.link(delivery, rest.length < links.length ? rest : [...links, pair]);
+  }
+
   private readonly now = toSignal(inject(Live).prints$, { requireSync: true });
   protected readonly rows = computed(() => {
     const { deliveries, prints } = this.now();
