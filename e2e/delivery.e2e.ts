@@ -87,7 +87,7 @@ it('all-round pictures become a tour, which opens from a file with the network o
   const page = await stage.sheet('Delivery');
   await page.getByRole('tab', { name: 'Register' }).click();
   await page.getByTestId('register-tour').check();
-  await setSize(page, 192);
+  await setSize(page, 96);
   for (const view of ['Waiting hall', 'Café bar']) for (const state of ['as shown', 'Dusk with lamps']) await page.getByRole('checkbox', { name: `${view}, ${state}, Folded roof` }).check();
   await page.getByTestId('delivery-name').fill('A walk round');
   await page.getByTestId('register-order').click();

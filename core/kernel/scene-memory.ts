@@ -158,10 +158,15 @@ export class SceneMemory {
     return { width: view.getInt32(this.scene + L.SCENE_WIDTH, true), height: view.getInt32(this.scene + L.SCENE_HEIGHT, true) };
   }
 
+  /** Where the film in place lies. */
+  get filmAt(): number {
+    return this.memory.view().getUint32(this.scene + L.SCENE_FILM, true);
+  }
+
   /** The film's floats (see PIXEL_SIZE in assembly/layout.ts). */
   filmData(): Float32Array {
     const { width, height } = this.filmSize;
-    return this.memory.floats(this.memory.view().getUint32(this.scene + L.SCENE_FILM, true), (width * height * L.PIXEL_SIZE) / 4);
+    return this.memory.floats(this.filmAt, (width * height * L.PIXEL_SIZE) / 4);
   }
 
   /** Radiance map and its sampling tables, and the sun. */

@@ -4,7 +4,7 @@ import { learntScale } from '../../core/denoise/denoiser';
 import * as L from '../../core/kernel/assembly/layout';
 import type { KernelPool } from '../../core/kernel/pool';
 import { lightOf, noiseLeft } from '../../core/render/noise';
-import { insetOf, piecesOf, type Piece } from '../../core/render/pieces';
+import { denoisedPiece, insetOf, piecesOf, type Piece } from '../../core/render/pieces';
 import { frameSize, samplesOf, type PrintFrame, type PrintOrder } from '../../core/render/print';
 import type { ChannelData, LightChannel } from './channel-files';
 import { isLight } from './channel-files';
@@ -61,36 +61,39 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
   let samples = 0;
   for (const [i, piece] of pieces.entries()) {
     const inset = insetOf(piece, order.region);
-    const put = (from: Float32Array, to: Float32Array, floats: number) => {
+    const put = (from: Float32Array, to: Float32Array, floats: number, line = piece.film.width, left = 0) => {
       for (let y = 0; y < piece.height; y++) {
-        const at = ((y + inset.top) * piece.film.width + inset.left) * floats;
+        const at = ((y + inset.top) * line + inset.left + left) * floats;
         to.set(from.subarray(at, at + piece.width * floats), ((piece.top + y) * width + piece.left) * floats);
       }
     };
     // What a piece came to is kept where it is one of several.
     const file = `${output}.piece-${String(i)}`;
     const lasting = pieces.length > 1 && !channels;
-    const kept = lasting ? readFloats(file, piece.film.width * piece.film.height * 4) : undefined;
+    const kept = lasting ? readFloats(file, width * piece.height * 4) : undefined;
     if (kept?.marks[0] === number) {
-      put(kept.floats, radiance, 4);
+      radiance.set(kept.floats, piece.top * width * 4);
       samples = Math.max(samples, kept.marks[1]!);
       rendering.told(pieceShare(piece, width, height));
       continue;
     }
     const parts = await renderPiece(rendering, number, i, piece, light.length > 0, pieceShare(piece, width, height));
     samples = Math.max(samples, parts.samples);
-    const clean = async () => (await (order.denoise ? denoiser.denoised('full', scale) : denoiser.plain()))!;
+    const clean = () =>
+      order.denoise
+        ? denoisedPiece(pool.scene, denoiser, piece, 'full', scale)
+        : denoiser.plain().then((light) => ({ light: light!, width: piece.film.width, left: 0 }));
     const whole = await clean();
-    put(whole, radiance, 4);
-    if (lasting) await keepFloats(file, [number, parts.samples], whole);
+    put(whole.light, radiance, 4, whole.width, whole.left);
+    if (lasting) await keepFloats(file, [number, parts.samples], rowsOf(radiance, width, piece));
     if (!channels) continue;
     put(await geometryOf(pool, piece), channels.geometry, L.CHANNELS_SIZE / 4);
     for (const name of light) {
       putPart(pool.scene.filmData(), parts.film, parts.parts!, name);
-      const rgba = await clean();
+      const { light: rgba, width: line, left } = await clean();
       const rgb = new Float32Array((rgba.length / 4) * 3);
       for (let p = 0, q = 0; q < rgba.length; q += 4) for (let c = 0; c < 3; c++) rgb[p++] = rgba[q + c]!;
-      put(rgb, channels.light[name]!, 3);
+      put(rgb, channels.light[name]!, 3, line, left);
     }
     pool.scene.memory.release(parts.at);
   }
@@ -99,6 +102,10 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
 }
 
 const PIXELS_WITH_PARTS = 4_000_000;
+
+/** The rows of a picture that a piece, which is as wide as it, has come to. */
+const rowsOf = (radiance: Float32Array, width: number, { top, height }: Piece): Float32Array =>
+  radiance.subarray(top * width * 4, (top + height) * width * 4);
 
 const pieceShare = (piece: Piece, width: number, height: number): number => (piece.width * piece.height) / (width * height);
 

@@ -159,7 +159,7 @@ export class DrawingRegister {
 
 type Wanted = { order: PrintRequest; fileName: string }[];
 /** It is looked at small. */
-const PLAN_PIXELS = 360;
+const PLAN_PIXELS = 300;
 
 /** The pictures of a tour with a plan: a look straight down from eye height, which cuts the building there. Each is asked which others it sees. */
 function withPlan(orders: Wanted): Wanted {
