@@ -2,13 +2,14 @@ import { describe, expect, it } from 'vitest';
 import { distance, dot, normalise, subtract, type Vec3 } from '../geometry/vec3';
 import type { Camera } from '../model/schema';
 import { random } from '../random';
-import { frameCount, WalkWay, type Walk } from './walk';
+import { moveFrom } from './moves';
+import { frameCount, walkOf, WalkWay, type SeenThrough, type Walk } from './walk';
 
 const stop = (x: number, y: number, towardsDeg: number, focalMm = 28): Camera => {
   const turn = (towardsDeg * Math.PI) / 180;
   return { position: [x, y, 1.6], target: [x + 4 * Math.cos(turn), y + 4 * Math.sin(turn), 1.6], focalMm };
 };
-const walk = (stops: Camera[], extra: Partial<Walk> = {}): Walk => ({ stops, seconds: 10, eased: false, ...extra });
+const walk = (stops: Walk['stops'], extra: Partial<Walk> = {}): Walk => ({ stops, seconds: 10, eased: false, ...extra });
 const ahead = ({ position, target }: Camera): Vec3 => normalise(subtract(target, position));
 const facingDeg = (camera: Camera) => (Math.atan2(ahead(camera)[1], ahead(camera)[0]) * 180) / Math.PI;
 
@@ -83,6 +84,70 @@ describe('a walk', () => {
   });
 
   it('has as many pictures as its seconds say', () => {
-    expect([frameCount({ seconds: 10 }, 25), frameCount({ seconds: 0.1 }, 24), frameCount({ seconds: 0.01 }, 24)]).toEqual([250, 2, 1]);
+    expect([10, 0.1, 0.01].map((seconds, i) => frameCount({ stops: [], seconds }, i === 0 ? 25 : 24))).toEqual([250, 2, 1]);
+  });
+});
+
+describe('a walk with shots', () => {
+  it('stands where it is held, and goes on with the time that is left for its legs', () => {
+    const way = new WalkWay(walk([stop(0, 0, 0), { ...stop(10, 0, 0), holdS: 3 }, stop(20, 0, 0)]));
+    expect(way.seconds).toBe(13);
+    expect(way.stopsAt).toEqual([0, 5, 13]);
+    for (const [seconds, x] of [[2.5, 5], [5, 10], [7.9, 10], [8, 10], [10.5, 15], [13, 20]] as const) expect(way.cameraAt(seconds).position[0]).toBeCloseTo(x, 6);
+    expect(frameCount(walk([stop(0, 0, 0), { ...stop(1, 0, 0), holdS: 0.5 }], { seconds: 1 }), 24)).toBe(36);
+  }); // prettier-ignore
+
+  it('jumps at a cut, and passes over at a dissolve: all of one, half of each, all of the other', () => {
+    const stops = [stop(0, 0, 0), stop(10, 0, 0), { ...stop(0, 50, 90), by: 'dissolve' as const }, stop(0, 60, 90), { ...stop(99, 0, 0), by: 'cut' as const, holdS: 2 }];
+    const way = new WalkWay(walk(stops));
+    expect(way.cuts).toEqual([{ at: 5, dissolves: true }, { at: 10, dissolves: false }]);
+    expect(way.seconds).toBe(12);
+    // No leg leads from one shot to the next.
+    expect(way.lengthM).toBeCloseTo(20, 6);
+    expect(way.seenAt(4.4)).toHaveLength(1);
+    const [a, b] = way.seenAt(5) as [SeenThrough, SeenThrough];
+    expect([a.weight, b.weight]).toEqual([0.5, 0.5]);
+    expect([a.camera.position[0], b.camera.position[1]]).toEqual([10, 50]);
+    expect(way.seenAt(4.75).map(({ weight }) => weight)).toEqual([0.75, 0.25]);
+    expect(way.cameraAt(9.99).position[1]).toBeCloseTo(60, 1);
+    expect(way.cameraAt(10).position[0]).toBe(99);
+    expect(way.cameraAt(12).position[0]).toBe(99);
+  }); // prettier-ignore
+
+  it('looks at its target all the way', () => {
+    const way = new WalkWay(walk([stop(0, 0, 0), stop(10, 0, 90)], { lookAt: [5, 5, 1] }));
+    for (const seconds of [0, 3, 7, 10]) expect(way.cameraAt(seconds).target).toEqual([5, 5, 1]);
+  });
+});
+
+describe('a move', () => {
+  const camera: Camera = { position: [0, -9, 2], target: [0, 0, 1], focalMm: 28 };
+  it('round what is looked at keeps its distance and height at one pace, once round or a quarter', () => {
+    for (const [move, turn] of [
+      ['turntable', 360],
+      ['orbit', 90],
+    ] as const) {
+      const made = moveFrom(camera, move);
+      const way = new WalkWay({ ...walkOf({ ...made, name: 'm' }), eased: false });
+      const steps = Array.from({ length: 101 }, (_, i) => way.cameraAt((i / 100) * way.seconds));
+      for (const { position, target } of steps) {
+        expect(Math.abs(Math.hypot(position[0], position[1]) / 9 - 1)).toBeLessThan(0.01);
+        expect(position[2]).toBeCloseTo(2, 9);
+        expect(target).toEqual([0, 0, 1]);
+      }
+      expect(way.lengthM / ((9 * turn * Math.PI) / 180)).toBeCloseTo(1, 2);
+      const paces = steps.slice(1).map((step, i) => distance(step.position, steps[i]!.position));
+      expect(Math.max(...paces) / Math.min(...paces)).toBeLessThan(1.05);
+    }
+  });
+
+  it('push, slide and rise end where they say', () => {
+    const end = (move: 'push' | 'slide' | 'rise') => moveFrom(camera, move).stops.at(-1)!;
+    expect(end('push').position).toEqual([0, -4.5, 1.5]);
+    const third = Math.hypot(9, 1) / 3;
+    expect(end('slide').position[0]).toBeCloseTo(third, 9);
+    expect(end('slide').target[0]).toBeCloseTo(third, 9);
+    expect(end('rise').position[2]).toBeCloseTo(2 + third, 9);
+    expect(end('rise').target).toEqual([0, 0, 1]);
   });
 });

@@ -2,35 +2,60 @@ import * as v from 'valibot';
 import { add, distance, dot, mix, normalise, scale, subtract, type Vec3 } from '../geometry/vec3';
 import { cameraSchema, type Camera } from '../model/schema';
 
-/** A way through views, one after the other: a walkthrough. */
-export const walkSchema = v.strictObject({
-  stops: v.pipe(v.array(cameraSchema), v.minLength(2), v.maxLength(50)),
-  /** Of the whole walk. */
+/** How a stop is come to from the one before. */
+export const STOP_WAYS = ['leg', 'cut', 'dissolve'] as const;
+const stopEntries = {
+  ...cameraSchema.entries,
+  /** Seconds that the camera stands there. */
+  holdS: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(120))),
+  /** Without: along a leg. */
+  by: v.optional(v.picklist(STOP_WAYS)),
+};
+const walkEntries = {
+  /** Seconds of all legs together; holds come on top. */
   seconds: v.pipe(v.number(), v.finite(), v.minValue(0.1), v.maxValue(600)),
   /** Sets off and arrives slowly; otherwise at one pace throughout. */
   eased: v.boolean(),
+  /** A place that is looked at all the way. */
+  lookAt: v.optional(cameraSchema.entries.target),
+};
+
+/** A way through views, one after the other: a walkthrough. */
+export const walkSchema = v.strictObject({
+  stops: v.pipe(v.array(v.strictObject(stopEntries)), v.minLength(2), v.maxLength(50)),
+  ...walkEntries,
 });
 export type Walk = v.InferOutput<typeof walkSchema>;
+export type Stop = Walk['stops'][number];
 
 /** A walk as a project keeps it: its stops by name, and perhaps one alone so far. */
 export const keptWalkSchema = v.strictObject({
   name: v.pipe(v.string(), v.minLength(1), v.maxLength(200)),
-  stops: v.pipe(
-    v.array(v.strictObject({ name: v.pipe(v.string(), v.maxLength(200)), ...cameraSchema.entries })),
-    v.minLength(1),
-    v.maxLength(50),
-  ),
-  seconds: walkSchema.entries.seconds,
-  eased: v.boolean(),
+  stops: v.pipe(v.array(v.strictObject({ name: v.pipe(v.string(), v.maxLength(200)), ...stopEntries })), v.minLength(1), v.maxLength(50)),
+  ...walkEntries,
 });
 export type KeptWalk = v.InferOutput<typeof keptWalkSchema>;
 
 /** What is walked, without the names of its stops. */
-export const walkOf = ({ stops, seconds, eased }: KeptWalk): Walk => ({
-  stops: stops.map(({ position, target, focalMm }) => ({ position, target, focalMm })),
+export const walkOf = ({ stops, seconds, eased, lookAt }: KeptWalk): Walk => ({
+  stops: stops.map(({ position, target, focalMm, holdS, by }) => ({
+    position,
+    target,
+    focalMm,
+    ...(holdS !== undefined && { holdS }),
+    ...(by !== undefined && { by }),
+  })),
   seconds,
   eased,
+  ...(lookAt && { lookAt }),
 });
+
+/** Seconds from the first picture to the last. */
+export const durationOf = ({ stops, seconds }: { stops: readonly Pick<Stop, 'holdS'>[]; seconds: number }): number =>
+  seconds + stops.reduce((sum, { holdS = 0 }) => sum + holdS, 0);
+
+/** Seconds that one shot takes to pass over into the next. */
+export const DISSOLVE_S = 1;
 
 /** Metres a second that people stroll at; common practice. */
 export const WALKING_PACE = 1.4;
@@ -50,37 +75,124 @@ interface Leg {
   effort: number;
 }
 
+/** A stretch of time: the camera stands, or goes along legs without a stop between that it holds at. */
+interface Span {
+  startS: number;
+  seconds: number;
+  legs: readonly Leg[];
+  /** Where it stands. */
+  at: Camera | undefined;
+}
+
+/** A camera, and how much of the picture it has while one shot passes over into the next. */
+export interface SeenThrough {
+  camera: Camera;
+  weight: number;
+}
+
 /**
  * The way of a walk: `cameraAt` gives the camera at a moment, seconds, by that moment alone. Between stops it follows a centripetal
  * Catmull-Rom curve (Catmull & Rom 1974; Yuksel et al. 2011), which has neither loops nor cusps, at one pace on each leg; the eye
- * turns by the shortest way, the lens changes by ratios.
+ * turns by the shortest way, the lens changes by ratios. A cut or a dissolve ends one curve and begins another.
  */
 export class WalkWay {
-  private readonly legs: readonly Leg[];
-  private readonly effort: number;
+  private readonly spans: readonly Span[];
   readonly lengthM: number;
+  readonly seconds: number;
+  /** Moments at which the camera is at each stop for the first time, seconds. */
+  readonly stopsAt: readonly number[];
+  /** Moments at which one shot ends and another begins, and whether they dissolve. */
+  readonly cuts: readonly { at: number; dissolves: boolean }[];
 
   constructor(private readonly walk: Walk) {
-    const places = walk.stops.map((stop): Vec3 => stop.position);
-    this.legs = walk.stops.slice(1).map((to, i) => legBetween(walk.stops[i]!, to, places, i));
-    this.effort = this.legs.reduce((sum, leg) => sum + leg.effort, 0);
-    this.lengthM = this.legs.reduce((sum, leg) => sum + leg.along.at(-1)!, 0);
+    const { stops, seconds } = walk;
+    const shots: Stop[][] = [];
+    for (const stop of stops) {
+      if (shots.length === 0 || (stop.by ?? 'leg') !== 'leg') shots.push([]);
+      shots.at(-1)!.push(stop);
+    }
+    const legs = shots.map((shot) => {
+      const places = shot.map((stop): Vec3 => stop.position);
+      return shot.slice(1).map((to, i) => legBetween(shot[i]!, to, places, i));
+    });
+    this.lengthM = legs.flat().reduce((sum, leg) => sum + leg.along.at(-1)!, 0);
+    const effort = legs.flat().reduce((sum, leg) => sum + leg.effort, 0);
+    const spans: Span[] = [];
+    const stopsAt: number[] = [];
+    const cuts: { at: number; dissolves: boolean }[] = [];
+    let now = 0;
+    const push = (span: Omit<Span, 'startS'>) => {
+      spans.push({ ...span, startS: now });
+      now += span.seconds;
+    };
+    // Where nothing is gone, the time is shared among the legs alike.
+    const shareOf = (run: readonly Leg[]) =>
+      effort > 0 ? run.reduce((sum, leg) => sum + leg.effort, 0) / effort : run.length / Math.max(1, legs.flat().length);
+    for (const [s, shot] of shots.entries()) {
+      if (s > 0) cuts.push({ at: now, dissolves: shot[0]!.by === 'dissolve' });
+      let run: Leg[] = [];
+      let begun = now;
+      const flush = () => {
+        if (run.length > 0) push({ seconds: seconds * shareOf(run), legs: run, at: undefined });
+        run = [];
+      };
+      for (const [k, stop] of shot.entries()) {
+        if (k > 0) run.push(legs[s]![k - 1]!);
+        const { holdS = 0 } = stop;
+        stopsAt.push(begun + seconds * shareOf(run));
+        if (holdS > 0) {
+          flush();
+          push({ seconds: holdS, legs: [], at: stop });
+        }
+        if (run.length === 0) begun = now;
+      }
+      flush();
+    }
+    this.spans = spans;
+    this.seconds = now;
+    this.stopsAt = stopsAt;
+    this.cuts = cuts;
   }
 
   cameraAt(seconds: number): Camera {
-    const share = Math.min(1, Math.max(0, seconds / this.walk.seconds));
-    let left = (this.walk.eased ? share * share * (3 - 2 * share) : share) * this.effort;
-    for (const leg of this.legs) {
+    return this.looking(this.along(this.spans.findLast(({ startS }) => startS <= seconds) ?? this.spans[0], seconds));
+  }
+
+  /** What a picture of a moment is put together of: one camera, or two while one shot passes over into the next. */
+  seenAt(seconds: number): SeenThrough[] {
+    const cut = this.cuts.find(({ at, dissolves }) => dissolves && Math.abs(seconds - at) < DISSOLVE_S / 2);
+    if (!cut) return [{ camera: this.cameraAt(seconds), weight: 1 }];
+    const after = this.spans.findIndex(({ startS }) => startS >= cut.at - 1e-9);
+    const share = (seconds - cut.at) / DISSOLVE_S + 0.5;
+    // The one goes on to its end and stands there, the other stands at its beginning until its time has come.
+    const [a, b] = [this.spans[after - 1], this.spans[after]];
+    return [
+      { camera: this.looking(this.along(a, Math.min(seconds, cut.at))), weight: 1 - share },
+      { camera: this.looking(this.along(b, Math.max(seconds, cut.at))), weight: share },
+    ];
+  }
+
+  private along(span: Span | undefined, seconds: number): Camera {
+    if (!span) return this.walk.stops.at(-1)!;
+    if (span.at) return span.at;
+    const share = span.seconds > 0 ? Math.min(1, Math.max(0, (seconds - span.startS) / span.seconds)) : 1;
+    const effort = span.legs.reduce((sum, leg) => sum + leg.effort, 0);
+    let left = (this.walk.eased ? share * share * (3 - 2 * share) : share) * effort;
+    for (const leg of span.legs) {
       if (left < leg.effort) return onLeg(leg, left / leg.effort);
       left -= leg.effort;
     }
-    return this.walk.stops.at(-1)!;
+    return span.legs.at(-1)!.to;
+  }
+
+  private looking({ position, target, focalMm }: Camera): Camera {
+    return { position, target: this.walk.lookAt ?? target, focalMm };
   }
 }
 
 /** Number of pictures of a walk at so many a second, from its start on. */
-export const frameCount = ({ seconds }: Pick<Walk, 'seconds'>, framesPerSecond: number): number =>
-  Math.max(1, Math.round(seconds * framesPerSecond));
+export const frameCount = (walk: Parameters<typeof durationOf>[0], framesPerSecond: number): number =>
+  Math.max(1, Math.round(durationOf(walk) * framesPerSecond));
 
 function legBetween(from: Camera, to: Camera, stops: readonly Vec3[], i: number): Leg {
   const places = Array.from({ length: PIECES + 1 }, (_, k) => curve(stops, i, k / PIECES));

@@ -37,16 +37,16 @@ function mixed(...parts: readonly (readonly [Reading, number])[]): Reading {
  */
 export async function meterWalk(moving: MovingPicture, walk: Walk, aspect: number): Promise<Exposures | undefined> {
   const way = new WalkWay(walk);
-  const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(walk.seconds)));
+  const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(way.seconds)));
   const width = Math.round(METER_WIDTH * Math.min(1, aspect));
   const read: Reading[] = [];
   for (let i = 0; i <= last; i++) {
     // Each reading stands for itself, so that it is the same whichever came before.
     moving.forget();
-    const picture = await moving.frame(cameraFrame(way.cameraAt((i / last) * walk.seconds), aspect), aspect, { width });
+    const picture = await moving.frame(cameraFrame(way.cameraAt((i / last) * way.seconds), aspect), aspect, { width });
     if (!picture) return undefined;
     read.push({ ev100: automaticEv(picture.radiance), white: automaticWhite(picture.radiance, moving.pool.scene.filmData()) });
   }
   const readings = read.map((here, i) => mixed([read[i - 1] ?? here, 0.25], [here, 0.5], [read[i + 1] ?? here, 0.25]));
-  return { seconds: walk.seconds, readings };
+  return { seconds: way.seconds, readings };
 }

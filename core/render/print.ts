@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { frameCount, walkSchema, WalkWay } from '../camera/walk';
+import { frameCount, walkSchema, WalkWay, type SeenThrough } from '../camera/walk';
 import { CUBE_FACES, fixedShape, PERSPECTIVE, platesOf, projectionSchema, type Plate } from '../camera/projection';
 import { cameraSchema, type Camera } from '../model/schema';
 import type { Condition } from '../project/conditions';
@@ -137,6 +137,8 @@ export interface PrintFrame {
   plates: Plate[];
   camera: Camera;
   timeS: number;
+  /** The shot that comes next, while this one passes over into it, and its share. */
+  over?: { plates: Plate[]; share: number };
 }
 
 /** What the pictures of an order are called: those of a walk by their number, from 1, as programs that make films count. */
@@ -163,8 +165,10 @@ export function frameOf(order: PrintOrder): (number: number) => PrintFrame {
   const way = new WalkWay(walk);
   return (number) => {
     const seconds = number / walk.framesPerSecond;
-    const from = way.cameraAt(seconds);
-    return { plates: platesOf(from, projection, width, height), camera: from, timeS: timeS + seconds };
+    const [seen, over] = way.seenAt(seconds) as [SeenThrough, SeenThrough?];
+    const from = seen.camera;
+    const frame = { plates: platesOf(from, projection, width, height), camera: from, timeS: timeS + seconds };
+    return over ? { ...frame, over: { plates: platesOf(over.camera, projection, width, height), share: over.weight } } : frame;
   };
 }
 

@@ -96,7 +96,15 @@ async function main(): Promise<void> {
     setLivingScene(scene, spec.scene, assets, plate);
     const rendering: Rendering = { pool, denoiser, order, output, told: (share, samples) => told(share / names.length, samples), expose: shutter(scene, picture, frame) }; // prettier-ignore
     const made = await renderPicture(rendering, frame, picture);
-    if (order.walk && order.denoise) {
+    if (picture.over) {
+      const { plates, share } = picture.over;
+      const next = { ...picture, plates };
+      setLivingScene(scene, spec.scene, assets, plates[0]!.frame);
+      // Told by numbers of its own, so that a kept film of the one is not taken for the other's.
+      const other = await renderPicture({ ...rendering, told: () => undefined, expose: (piece) => { scene.camera(piece.plate.frame); } }, names.length + frame, next); // prettier-ignore
+      for (let i = 0; i < made.radiance.length; i++) made.radiance[i] = made.radiance[i]! * (1 - share) + other.radiance[i]! * share;
+      before = undefined;
+    } else if (order.walk && order.denoise) {
       before = steady(made.radiance, scene.filmData(), width, plate, before);
       await keepFloats(`${output}.steady`, [frame], before.kept);
     }
@@ -160,7 +168,7 @@ function shutter(scene: SceneMemory, { timeS }: PrintFrame, frame: number): Rend
   const way = walk && new WalkWay(walk);
   return (piece, share) => {
     scene.setTime(timeS + share * open);
-    const moved = open > 0 && way ? way.cameraAt(frame / walk!.framesPerSecond + share * open) : undefined;
+    const moved = open > 0 && way ? way.seenAt(frame / walk!.framesPerSecond + share * open)[0]!.camera : undefined;
     scene.camera(moved ? cameraFrame(moved, order.width / order.height) : piece.plate.frame);
   };
 }

@@ -1,3 +1,4 @@
+import { WalkProfile } from './sheet/walk-profile';
 import { ChangeDetectionStrategy, Component, computed, HostListener, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { NgbDropdownModule, NgbToast, NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
@@ -33,8 +34,7 @@ const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'o
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
     NgbDropdownModule, NgbToast, NgbTooltipModule, ConditionSlips, ContactSheet, Picture, DayBand, Icon, TitleBlock, ViewTools, Wipe,
-    SourceStation, FinishesStation, LightStation, SettingStation, ViewsStation, DeliveryStation,
-  ], // prettier-ignore
+    SourceStation, FinishesStation, LightStation, SettingStation, ViewsStation, DeliveryStation, WalkProfile], // prettier-ignore
   templateUrl: './app.html',
   styleUrl: './app.scss',
 })
@@ -66,6 +66,8 @@ export class App {
     ),
     { initialValue: { word: '', state: 'none', detail: '' } },
   );
+  /** Its profile stands in place of the day. */
+  protected readonly walkIsOpen = toSignal(inject(PictureState).openWalk$.pipe(map((walk) => walk !== undefined && walk.stops.length > 1)));
   protected readonly jobs = toSignal(
     this.live.prints$.pipe(
       map(({ prints }) => {

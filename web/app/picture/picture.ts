@@ -30,6 +30,7 @@ import { SceneState } from '../state/scene-state';
 import { LampGizmo } from './lamp-gizmo';
 import { Navigation } from './navigation';
 import { RegionMarker } from '../sheet/region-marker';
+import { walkOf } from '../../../core/camera/walk';
 import { Refiner } from './refiner';
 import type { FromRefiner, RefineView } from './refine-messages';
 import { SceneOnStage } from './scene-on-stage';
@@ -227,6 +228,10 @@ export class Picture implements AfterViewInit {
       else this.navigation.goTo(camera);
       this.cameraMoved(name);
     });
+    this.state.openWalk$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
+      this.state.walkFaults$.next([]);
+      this.refiner!.send({ type: 'check-walk', walk: walk && walk.stops.length > 1 ? walkOf(walk) : undefined });
+    });
     this.state.meter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
       const { width, height } = this.state.size$.value;
       this.refiner!.send({ type: 'meter', walk, aspect: width / height });
@@ -318,6 +323,7 @@ export class Picture implements AfterViewInit {
       this.stage?.setBlades(message.groups);
       this.askDraw();
     } else if (message.type === 'exposures') this.state.exposures$.next(message.exposures);
+    else if (message.type === 'walk-faults') this.state.walkFaults$.next(message.faults);
     else if (message.type === 'white') this.state.pickedWhite$.next(message.white);
     else if (message.type === 'proof') this.state.proof$.next(message);
     else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
@@ -344,6 +350,7 @@ export class Picture implements AfterViewInit {
     this.refinedContext!.putImageData(new ImageData(picture.rgba, picture.width, picture.height), 0, 0);
     this.refinedShown.set(true);
     canvas.dataset['samples'] = String(picture.samples);
+    this.state.drawn$.next(canvas);
     this.fading.update((fading) => fading && { ...fading, begun: true });
     this.showProgress(picture.samples, picture.target);
   }

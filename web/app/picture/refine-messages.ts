@@ -1,3 +1,4 @@
+import type { WalkFault } from '../../../core/render/walk-check';
 import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-image';
 import type { CameraFrame } from '../../../core/camera/camera';
 import type { Walk } from '../../../core/camera/walk';
@@ -30,6 +31,8 @@ export type ToRefiner =
   | { type: 'moving'; view: RefineView; toMeter?: true }
   /** How a walk has to be exposed, at an aspect ratio. */
   | { type: 'meter'; walk: Walk; aspect: number }
+  /** The walk that is open; where it goes through something is told, then and with each scene. */
+  | { type: 'check-walk'; walk: Walk | undefined }
   /** Which white makes a place of the picture grey; parts of its width and height. */
   | { type: 'grey-at'; x: number; y: number }
   /** Small pictures of the scene under other light, in the place of those of the same lane that are still to be made. */
@@ -90,6 +93,7 @@ export type FromRefiner =
   /** How the view is to be developed, metered by itself. */
   | { type: 'development'; development: Development }
   | { type: 'exposures'; exposures: Exposures }
+  | { type: 'walk-faults'; faults: WalkFault[] }
   | { type: 'white'; white: WhiteSetting }
   | { type: 'proof'; lane: string; id: string; width: number; height: number; rgba: Uint8ClampedArray<ArrayBuffer> }
   | { type: 'fault'; message: string };

@@ -9,7 +9,9 @@ import { MAP_KINDS, type MapSet, type TextureImage } from '../../../core/finish/
 import { Denoiser, type WeightFiles } from '../../../core/denoise/denoiser';
 import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
 import { meteredEv } from '../../../core/image/exposure';
+import type { Walk } from '../../../core/camera/walk';
 import { meterWalk } from '../../../core/render/meter';
+import { checkWalk } from '../../../core/render/walk-check';
 import { develop, type Development } from '../../../core/image/tone';
 import { PLAIN_GRADING } from '../../../core/image/grading';
 import { chromaticity, settingOf, whiteOf, type WhiteBalance } from '../../../core/image/white-balance';
@@ -71,6 +73,8 @@ let rendering = false;
 let holding: ReturnType<typeof setTimeout> | undefined;
 /** The view that the grass in the kernel's memory was grown for. */
 let grownFor: string | undefined;
+/** The walk that is open: where it goes through something is told with each scene. */
+let walkToCheck: Walk | undefined;
 let toMeter: Extract<ToRefiner, { type: 'meter' }> | undefined;
 /** A moving picture that is asked for, and whether one is being made: nothing but an end of all cuts it short. */
 let toMove: Extract<ToRefiner, { type: 'moving' }> | undefined;
@@ -149,6 +153,10 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       restart ||= refining;
       if (!isMoving) pool?.cancel();
       void work();
+      return;
+    case 'check-walk':
+      walkToCheck = data.walk;
+      if (memory && !sceneStale) tellWalkFaults(memory);
       return;
     case 'grey-at':
       tellWhite(data.x, data.y);
@@ -254,6 +262,7 @@ function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = tr
     skyIsCoarse = !atRest;
   }
   const seenFrom = JSON.stringify(frame);
+  const wasStale = sceneStale;
   const regrows = hasBlades(scene) && (atRest ? grownFor !== seenFrom : !grownFor);
   const assets = { mesh: (hash: string) => meshes.get(hash), maps: (name: string) => maps.get(name) };
   if (sceneStale && !regrows && grown && growsAlike(grown.scene, scene)) {
@@ -267,6 +276,11 @@ function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = tr
     grownFor = blades.length > 0 ? seenFrom : undefined;
     sceneStale = false;
   }
+  if (wasStale) tellWalkFaults(m);
+}
+
+function tellWalkFaults({ kernel }: SceneMemory): void {
+  if (walkToCheck) post({ type: 'walk-faults', faults: checkWalk(kernel, walkToCheck) });
 }
 
 async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): Promise<void> {

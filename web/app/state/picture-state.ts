@@ -6,7 +6,8 @@ import type { Histogram } from '../../../core/image/histogram';
 import type { Development } from '../../../core/image/tone';
 import { SCREEN_WHITE, type WhiteBalance, type WhiteSetting } from '../../../core/image/white-balance';
 import type { Camera } from '../../../core/model/schema';
-import type { Walk } from '../../../core/camera/walk';
+import type { KeptWalk, Walk } from '../../../core/camera/walk';
+import type { WalkFault } from '../../../core/render/walk-check';
 import type { Exposures } from '../../../core/render/meter';
 import type { FromRefiner, ProofJob } from '../picture/refine-messages';
 import type { NavigationMode } from '../picture/navigation';
@@ -56,6 +57,8 @@ export const START_CAMERA: Camera = { position: [-7.5, -13.5, 1.65], target: [10
 @Injectable({ providedIn: 'root' })
 export class PictureState {
   readonly camera$ = new BehaviorSubject<Camera>(START_CAMERA);
+  /** A working picture has just been drawn on a canvas; it is to be read at once. */
+  readonly drawn$ = new Subject<HTMLCanvasElement>();
   /** Name of the saved view that the camera stands in, if it has not been moved since. */
   readonly viewName$ = new BehaviorSubject<string | undefined>(undefined);
   readonly mode$ = new BehaviorSubject<NavigationMode>('orbit');
@@ -91,6 +94,10 @@ export class PictureState {
   readonly detail$ = new BehaviorSubject<DetailReport | undefined>(undefined);
   /** `passing`: one of many, no place to come back to; perhaps developed in a way of its own. */
   readonly goTo$ = new Subject<{ camera: Camera; name?: string; passing?: boolean; development?: Development | undefined }>();
+  /** The walk whose profile stands in place of the day, the moment of it that is shown, and where it goes through something. */
+  readonly openWalk$ = new BehaviorSubject<KeptWalk | undefined>(undefined);
+  readonly walkAt$ = new BehaviorSubject(0);
+  readonly walkFaults$ = new BehaviorSubject<readonly WalkFault[]>([]);
   /** A walk that is to be exposed for, and how. */
   readonly meter$ = new Subject<Walk>();
   readonly exposures$ = new Subject<Exposures>();

@@ -167,7 +167,9 @@ function withPlan(orders: Wanted): Wanted {
   const places = [...points.values()];
   const sights = places.map(({ position }) => position);
   const { minX, maxX, minY, maxY } = planAround(places);
-  const eye = Math.min(...places.map(({ position }) => position[2]));
+  // Most points' eyes are above the floor there, also where one stands lower.
+  const heights = places.map(({ position }) => position[2]).sort((a, b) => a - b);
+  const eye = heights[heights.length >> 1]!;
   const middle = [(minX + maxX) / 2, (minY + maxY) / 2] as const;
   const plan: PrintRequest = {
     ...orders[0]!.order,

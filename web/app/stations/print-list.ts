@@ -6,6 +6,7 @@ import { Icon } from '../sheet/icon';
 import { LightTable } from '../state/light-table';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { filmOfPictures } from '../state/film-of-pictures';
 import { PrintOrders } from '../state/print-orders';
 import { durationWords } from '../state/print-settings';
 
@@ -32,6 +33,8 @@ export class PrintList {
   /** The first of two prints that are compared. */
   protected readonly first = signal<PrintSummary | undefined>(undefined);
   protected readonly over = signal<string | undefined>(undefined);
+  /** The walk whose pictures are being joined to a film. */
+  protected readonly making = signal<{ id: string; share: number } | undefined>(undefined);
   /** The print whose note is being written. */
   protected readonly writes = signal<string | undefined>(undefined);
   private readonly found = computed(() => {
@@ -112,6 +115,19 @@ export class PrintList {
     const before = by < 0 ? list[at - 1] : list[at + 2];
     if (by < 0 && !before) return;
     void this.orders.move(print.id, before?.id ?? null);
+  }
+
+  /** Where the server has no ffmpeg: the browser joins the pictures of a walk to a film. */
+  protected async makeFilm(print: PrintSummary): Promise<void> {
+    this.making.set({ id: print.id, share: 0 });
+    try {
+      const said = await filmOfPictures(this.address(print, 'pictures.zip'), print.name, (share) => {
+        this.making.set({ id: print.id, share });
+      });
+      if (said) this.orders.fault.set(said);
+    } finally {
+      this.making.set(undefined);
+    }
   }
 
   protected note(event: Event, print: PrintSummary): void {

@@ -44,7 +44,7 @@ export class PrintOrderForm {
   protected readonly film = signal<'none' | 'mp4' | 'webm'>('mp4');
   protected readonly makesFilms = computed(() => this.now().makesFilms);
   protected readonly hasRegion = computed(() => !this.walk() && this.kind() === 'picture');
-  protected readonly frames = computed(() => frameCount(this.walk() ?? { seconds: 0 }, this.rate()));
+  protected readonly frames = computed(() => frameCount(this.walk() ?? { stops: [], seconds: 0 }, this.rate()));
 
   private readonly projection = computed((): Projection => {
     const kind = this.isRound() ? this.kind() : 'picture';

@@ -1,13 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { animationFrames, map, of, switchMap, take, timeout, type Subscription } from 'rxjs';
-import { walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
+import { MOVES, moveFrom, type Move } from '../../../core/camera/moves';
+import { STOP_WAYS, walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
 import type { Development } from '../../../core/image/tone';
 import { whiteOf } from '../../../core/image/white-balance';
 import { developmentAt, type Exposures } from '../../../core/render/meter';
 import { Icon } from '../sheet/icon';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { QuickRecording } from '../state/quick-recording';
 import { SceneState } from '../state/scene-state';
 import { keptWalks } from '../state/walks';
 
@@ -39,7 +41,31 @@ const METERING_MS = 15_000;
         <ol>
           @for (stop of kept.walk.stops; track $index) {
             <li>
+              @if ($index > 0) {
+                <select
+                  class="by"
+                  [attr.aria-label]="'How stop ' + ($index + 1) + ' is come to'"
+                  (change)="setStop(kept.id, kept.walk, $index, { by: $any($event.target).value })"
+                >
+                  @for (by of ways; track by) {
+                    <option [value]="by" [selected]="by === (stop.by ?? 'leg')">{{ wayWords[by] }}</option>
+                  }
+                </select>
+              }
               <button type="button" class="plain name text-truncate" (click)="stand(kept.walk, $index)">{{ stop.name }}</button>
+              <span class="mono quiet">{{ kept.stopsAt?.[$index]?.toFixed(1) }}</span>
+              <input
+                #hold
+                class="hold mono"
+                type="number"
+                min="0"
+                max="120"
+                step="0.5"
+                [attr.aria-label]="'Held at stop ' + ($index + 1) + ', seconds'"
+                title="Seconds that the camera stands there"
+                [value]="stop.holdS ?? 0"
+                (change)="setStop(kept.id, kept.walk, $index, { holdS: held(hold) })"
+              />
               @if ($index > 0) {
                 <button
                   type="button"
@@ -95,6 +121,18 @@ const METERING_MS = 15_000;
               />
               Sets off and arrives slowly</label
             >
+            <span></span>
+            <label class="form-check mb-0"
+              ><input
+                #looks
+                class="form-check-input"
+                type="checkbox"
+                data-testid="walk-look-at"
+                [checked]="kept.walk.lookAt !== undefined"
+                (change)="setLookAt(kept.id, kept.walk, looks.checked)"
+              />
+              Looks at what this view looks at</label
+            >
           </div>
           <div class="actions">
             @if (playing() === kept.id) {
@@ -108,9 +146,30 @@ const METERING_MS = 15_000;
               <button type="button" class="btn btn-sm btn-outline-dark" data-testid="walk-play" (click)="play(kept.id, kept.walk)">
                 <dp-icon name="play" /> Walk it
               </button>
+              <button
+                type="button"
+                class="link"
+                data-testid="walk-open"
+                [attr.aria-pressed]="openWalk()?.name === kept.walk.name"
+                (click)="open(kept.walk)"
+              >
+                Profile
+              </button>
+              <button
+                type="button"
+                class="link"
+                data-testid="walk-record"
+                title="The working picture, in the walk’s own time"
+                (click)="record(kept.id, kept.walk)"
+              >
+                Record
+              </button>
               <button type="button" class="link" (click)="strollingPace(kept.id, kept.walk, kept.metres)">at walking pace</button>
             }
           </div>
+          @if (recording.said() && recorded() === kept.id) {
+            <p class="quiet mb-0" data-testid="recorded">{{ recording.said() }}</p>
+          }
         } @else {
           <p class="quiet mb-0">Go on to where the walk leads, and take that view as the next stop.</p>
         }
@@ -121,6 +180,17 @@ const METERING_MS = 15_000;
     <button type="button" class="btn btn-sm btn-outline-dark" data-testid="walk-begin" (click)="begin()">
       <dp-icon name="plus" /> Begin one at this view
     </button>
+    <select
+      class="form-select form-select-sm moves"
+      aria-label="Begin with a move"
+      data-testid="walk-move"
+      (change)="beginMove($any($event.target))"
+    >
+      <option value="">or with a move …</option>
+      @for (move of moves; track move[0]) {
+        <option [value]="move[0]">{{ move[0] }}: {{ move[1] }}</option>
+      }
+    </select>
   `,
   styleUrl: './station.scss',
   styles: `
@@ -163,6 +233,17 @@ const METERING_MS = 15_000;
     .seconds {
       width: 80px;
     }
+    .by {
+      width: 74px;
+      font-size: 0.8125rem;
+    }
+    .hold {
+      width: 48px;
+      font-size: 0.8125rem;
+    }
+    .moves {
+      margin-top: 8px;
+    }
     progress {
       flex: 1;
       height: 6px;
@@ -176,13 +257,16 @@ export class WalksCard {
   private readonly picture = inject(PictureState);
   protected readonly walks = toSignal(
     this.live.entries$.pipe(
-      map((entries) => keptWalks(entries).map((kept) => ({ ...kept, metres: kept.walk.stops.length > 1 ? new WalkWay(walkOf(kept.walk)).lengthM : undefined }))), // prettier-ignore
+      map((entries) => keptWalks(entries).map((kept) => ({ ...kept, ...wayOf(kept.walk) }))), // prettier-ignore
     ),
     { initialValue: [] },
   );
   /** The walk that is shown just now, and how far it is. */
   protected readonly playing = signal<string | undefined>(undefined);
   protected readonly share = signal(0);
+  protected readonly recording = inject(QuickRecording);
+  /** The walk that was recorded last. */
+  protected readonly recorded = signal('');
   private readonly exposure = toSignal(inject(SceneState).exposure$, { requireSync: true });
   private readonly stopName = computed(() => this.viewName() ?? 'Free view');
   private readonly viewName = toSignal(this.picture.viewName$);
@@ -199,13 +283,54 @@ export class WalksCard {
     this.live.run({ type: 'keep-walk', id: crypto.randomUUID(), walk: { name, stops: [this.here()], seconds: 10, eased: true } });
   }
 
+  protected readonly ways = STOP_WAYS;
+  protected readonly wayWords = { leg: 'walks to', cut: 'cuts to', dissolve: 'fades to' } as const;
+  protected readonly moves = Object.entries(MOVES);
+  protected readonly openWalk = toSignal(this.picture.openWalk$);
+
+  /** A walk that is a camera's move from this view. */
+  protected beginMove(select: HTMLSelectElement): void {
+    const move = select.value as Move | '';
+    select.value = '';
+    if (!move) return;
+    const walk: KeptWalk = {
+      name: `${move[0]!.toUpperCase()}${move.slice(1)} ${String(this.walks().length + 1)}`,
+      ...moveFrom(this.picture.camera$.value, move),
+    };
+    this.live.run({ type: 'keep-walk', id: crypto.randomUUID(), walk });
+    this.picture.openWalk$.next(walk);
+  }
+
+  protected setStop(id: string, walk: KeptWalk, i: number, change: Partial<KeptWalk['stops'][number]>): void {
+    this.put(id, walk, { stops: walk.stops.map((stop, k) => (k === i ? { ...stop, ...change } : stop)) });
+  }
+
+  protected held(input: HTMLInputElement): number {
+    return Math.min(120, Math.max(0, input.valueAsNumber || 0));
+  }
+
+  protected setLookAt(id: string, walk: KeptWalk, looks: boolean): void {
+    const { lookAt: _, ...rest } = walk;
+    this.halt();
+    this.live.run({ type: 'keep-walk', id, walk: looks ? { ...rest, lookAt: [...this.picture.camera$.value.target] } : rest });
+  }
+
+  /** Its profile, in place of the day; once more: the day again. */
+  protected open(walk: KeptWalk): void {
+    const isOpen = this.openWalk()?.name === walk.name;
+    this.picture.walkAt$.next(0);
+    this.picture.openWalk$.next(isOpen ? undefined : walk);
+  }
+
   protected addStop(id: string, walk: KeptWalk): void {
     if (walk.stops.length < 50) this.put(id, walk, { stops: [...walk.stops, this.here()] });
   }
 
   protected put(id: string, walk: KeptWalk, change: Partial<KeptWalk>): void {
     this.halt();
-    this.live.run({ type: 'keep-walk', id, walk: { ...walk, ...change } });
+    const changed = { ...walk, ...change };
+    this.live.run({ type: 'keep-walk', id, walk: changed });
+    if (this.openWalk()?.name === walk.name) this.picture.openWalk$.next(changed);
   }
 
   protected rename(id: string, walk: KeptWalk, input: HTMLInputElement): void {
@@ -226,13 +351,14 @@ export class WalksCard {
 
   protected drop(id: string): void {
     this.halt();
+    this.picture.openWalk$.next(undefined);
     this.live.run({ type: 'drop-walk', id });
   }
 
   protected stand(walk: KeptWalk, i: number): void {
     this.halt();
-    const { name, ...camera } = walk.stops[i]!;
-    this.picture.goTo$.next({ camera, name });
+    const { name, position, target, focalMm } = walk.stops[i]!;
+    this.picture.goTo$.next({ camera: { position, target: walk.lookAt ?? target, focalMm }, name });
   }
 
   protected readonly earlier = <T>(list: readonly T[], i: number): T[] => [
@@ -244,7 +370,7 @@ export class WalksCard {
   protected readonly without = <T>(list: readonly T[], i: number): T[] => list.filter((_, k) => k !== i);
 
   /** By the clock: a slow computer shows fewer pictures of it, not a longer walk. Exposed as the print of it would be. */
-  protected play(id: string, kept: KeptWalk): void {
+  protected play(id: string, kept: KeptWalk, recording?: QuickRecording): void {
     this.halt();
     const walk = walkOf(kept);
     const way = new WalkWay(walk);
@@ -257,10 +383,14 @@ export class WalksCard {
     this.walking = exposed
       .pipe(switchMap((exposures) => animationFrames().pipe(map(({ elapsed }) => ({ exposures, seconds: elapsed / 1000 })))))
       .subscribe(({ exposures, seconds }) => {
-        this.share.set(Math.min(1, seconds / walk.seconds));
+        if (this.share() === 0) recording?.start();
+        this.share.set(Math.min(1, seconds / way.seconds));
+        this.picture.walkAt$.next(Math.min(way.seconds, seconds));
         const development = exposures && this.developmentIn(exposures, seconds);
         this.picture.goTo$.next({ camera: way.cameraAt(seconds), name: kept.name, passing: true, development });
-        if (seconds >= walk.seconds) this.halt();
+        if (seconds < way.seconds) return;
+        this.halt();
+        void recording?.end(kept.name);
       });
     if (!fixed) this.picture.meter$.next(walk);
   }
@@ -272,6 +402,14 @@ export class WalksCard {
     return { ev100: mode === 'fixed' ? ev100 : measured.ev100, white: white ? whiteOf(white) : measured.white };
   }
 
+  /** Plays it once, and hands over what was seen as a film. */
+  protected async record(id: string, kept: KeptWalk): Promise<void> {
+    this.halt();
+    this.recorded.set(id);
+    if (!(await this.recording.begin())) return;
+    this.play(id, kept, this.recording);
+  }
+
   protected halt(): void {
     this.walking?.unsubscribe();
     this.playing.set(undefined);
@@ -281,4 +419,10 @@ export class WalksCard {
   private here(): KeptWalk['stops'][number] {
     return { name: this.stopName(), ...this.picture.camera$.value };
   }
+}
+
+/** How long a walk is, and when it comes to its stops; one of one stop is none yet. */
+function wayOf(walk: KeptWalk): { metres: number | undefined; stopsAt: readonly number[] | undefined } {
+  const way = walk.stops.length > 1 ? new WalkWay(walkOf(walk)) : undefined;
+  return { metres: way?.lengthM, stopsAt: way?.stopsAt };
 }

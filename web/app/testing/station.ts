@@ -13,6 +13,7 @@ import { Live } from '../state/live';
 import { LightTable } from '../state/light-table';
 import { PictureState } from '../state/picture-state';
 import { PrintOrders } from '../state/print-orders';
+import { QuickRecording } from '../state/quick-recording';
 import { PrintSettings } from '../state/print-settings';
 import { Favourites } from '../state/favourites';
 import { PersonalLibrary } from '../state/personal-library';
@@ -71,6 +72,7 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       PictureState,
       PrintOrders,
       PrintSettings,
+      QuickRecording,
       SceneState,
       Areas,
       ScheduleState,
