@@ -46,7 +46,7 @@ it('a marked part of the picture is printed with its channels, and its state is 
   await print.getByTestId('print-download').click();
   const made = await files(download);
   expect(Object.keys(made).sort()).toEqual(['about.json', 'channels.exr', 'legend of masks.csv', 'mask of elements.png', 'picture.png']);
-  expect(await sharp(made['picture.png']!).metadata()).toMatchObject({ width: 160, height: 90 });
+  expect(await sharp(made['picture.png']).metadata()).toMatchObject({ width: 160, height: 90 });
   const band = (await page.getByTestId('day-band').boundingBox())!;
   await page.mouse.click(band.x + band.width * 0.5, band.y + 10);
   await expect.poll(() => page.getByTestId('title-block').innerText()).not.toContain(/\d\d:\d\d/.exec(hour)![0]);

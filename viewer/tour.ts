@@ -69,7 +69,9 @@ export function showTour(tour: Tour, stage: HTMLElement): void {
       ...tour.states.map((said, i) => {
         const button = Object.assign(document.createElement('button'), { textContent: said, disabled: !pictures[i] });
         button.setAttribute('aria-pressed', String(i === state));
-        button.onclick = () => open(point, i);
+        button.onclick = () => {
+          open(point, i);
+        };
         return button;
       }),
     );
@@ -78,7 +80,9 @@ export function showTour(tour: Tour, stage: HTMLElement): void {
       ...linked(tour, point).map((other) => {
         const button = Object.assign(document.createElement('button'), { textContent: tour.points[other]!.name });
         button.dataset['to'] = String(other);
-        button.onclick = () => open(other);
+        button.onclick = () => {
+          open(other);
+        };
         return button;
       }),
     );
@@ -131,7 +135,9 @@ export function showTour(tour: Tour, stage: HTMLElement): void {
       dot.setAttribute('aria-label', `To ${name}`);
       dot.style.left = `${String(((position[0] - minX) / (maxX - minX)) * 100)}%`;
       dot.style.top = `${String((1 - (position[1] - minY) / (maxY - minY)) * 100)}%`;
-      dot.onclick = () => open(i);
+      dot.onclick = () => {
+        open(i);
+      };
       return dot;
     });
     return (here, azimuth) => {

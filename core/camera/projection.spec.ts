@@ -17,8 +17,7 @@ interface Seen {
 }
 
 /** What the pixels of a plate see, row after row, or those of a window of it. */
-function seen({ scene, memory, kernel, ...rest }: SceneMemory, plate: Plate, window = { left: 0, top: 0, width: plate.width, height: plate.height }): Seen[] {
-  void rest;
+function seen({ scene, memory, kernel }: SceneMemory, plate: Plate, window = { left: 0, top: 0, width: plate.width, height: plate.height }): Seen[] {
   room.camera(plate.frame);
   room.setFilm(window.width, window.height);
   room.setWindow(window.left, window.top, plate.width, plate.height);

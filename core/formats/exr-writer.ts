@@ -152,10 +152,15 @@ function header(channels: readonly ExrChannel[], width: number, height: number, 
     bytes.push(0);
   }); // prettier-ignore
   attribute('compression', 'compression', 1, () => bytes.push(ZIP));
-  for (const name of ['dataWindow', 'displayWindow']) attribute(name, 'box2i', 16, () => [0, 0, width - 1, height - 1].forEach(int));
+  for (const name of ['dataWindow', 'displayWindow'])
+    attribute(name, 'box2i', 16, () => {
+      [0, 0, width - 1, height - 1].forEach(int);
+    });
   attribute('lineOrder', 'lineOrder', 1, () => bytes.push(0));
   attribute('pixelAspectRatio', 'float', 4, () => float(1));
-  attribute('screenWindowCenter', 'v2f', 8, () => [0, 0].forEach(float));
+  attribute('screenWindowCenter', 'v2f', 8, () => {
+    [0, 0].forEach(float);
+  });
   attribute('screenWindowWidth', 'float', 4, () => float(1));
   for (const [name, value] of Object.entries(attributes)) {
     const said = new TextEncoder().encode(value);

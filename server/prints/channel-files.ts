@@ -37,7 +37,7 @@ export async function writeChannels(output: string, spec: PrintSpec, width: numb
   if (layers.length > 0) {
     const parts = layers.flatMap((channel): readonly (readonly [ExrChannel, Float32Array, number, number])[] => {
       if (isLight(channel)) return ['R', 'G', 'B'].map((part, i) => [{ name: `${channel}.${part}`, kind: 'half' }, data.light[channel]!, i, 3] as const);
-      const { at, parts, kind } = GEOMETRY[channel as keyof typeof GEOMETRY];
+      const { at, parts, kind } = GEOMETRY[channel];
       return parts.map((part, i) => [{ name: `${channel}.${part}`, kind }, data.geometry, at + i, FLOATS] as const);
     });
     const values = new Float32Array(width * height * parts.length);

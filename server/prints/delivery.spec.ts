@@ -57,7 +57,7 @@ describe('a delivery', () => {
     expect(index).toContain('src="small/01%20North.png"');
     expect(index).toContain('Noon');
     // It was printed at noon, whatever hour it is now.
-    const xmp = (await sharp(files['01 North.png']!).metadata()).xmpAsString;
+    const xmp = (await sharp(files['01 North.png']).metadata()).xmpAsString;
     expect(xmp).toContain('<dp:LocalTime>2026-06-21 13:00 ');
   }); // prettier-ignore
 
@@ -76,7 +76,7 @@ describe('a delivery', () => {
   it('whose condition is gone is refused as a whole', async () => {
     const response = await post(server, '/api/deliveries', { name: 'x', orders: [{ fileName: 'a', order: plain }, { fileName: 'b', order: { ...plain, condition: 'gone' } }] });
     expect([response.status, ((await response.json()) as { message: string }).message]).toEqual([409, 'The condition of this picture has been dropped meanwhile.']);
-    expect((await (await post(server, '/api/deliveries', { name: 'x', orders: [] })).json()) as object).toMatchObject({ message: expect.stringContaining('orders') });
+    expect((await (await post(server, '/api/deliveries', { name: 'x', orders: [] })).json()) as object).toEqual({ message: expect.stringContaining('orders') as string });
   }); // prettier-ignore
 });
 

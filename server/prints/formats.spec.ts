@@ -103,7 +103,7 @@ describe('a picture', () => {
     const legend = strFromU8(files['legend of masks.csv']!).split('\r\n');
     expect(legend[0]).toBe('mask,colour,name,id,share of the picture');
     const row = legend.find((line) => line.startsWith('elements,') && line.includes('yard/e'))!.split(',');
-    const mask = await sharp(files['mask of elements.png']!).removeAlpha().raw().toBuffer();
+    const mask = await sharp(files['mask of elements.png']).removeAlpha().raw().toBuffer();
     const colour = `#${mask.subarray((40 * 80 + 40) * 3, (40 * 80 + 40) * 3 + 3).toString('hex')}`;
     expect(row[1]).toBe(colour);
     const share = mask.reduce((sum, _, i) => sum + (i % 3 === 0 && `#${mask.subarray(i, i + 3).toString('hex')}` === colour ? 1 : 0), 0) / (80 * 45);
@@ -145,7 +145,7 @@ describe('an all-round picture', () => {
     const cube = await printed({ projection: { kind: 'cube' }, width: 6 * 32, height: 32, name: 'Cube' });
     const files = unzipSync(await fileOf(cube, 'pictures.zip'));
     expect(Object.keys(files)).toEqual(['about.json', ...['front', 'right', 'back', 'left', 'up', 'down'].map((face) => `${face}.png`)]);
-    expect(await sharp(files['front.png']!).metadata()).toMatchObject({ width: 32, height: 32 });
+    expect(await sharp(files['front.png']).metadata()).toMatchObject({ width: 32, height: 32 });
   });
 
   it('of another shape is refused in words', async () => {
@@ -170,7 +170,7 @@ describe('a film', () => {
   it('that is denoised does not boil where nothing moves', async () => {
     const print = await printed({ walk: { ...still, stops: [...stops] }, denoise: true, width: 128, height: 72 });
     const files = unzipSync(await fileOf(print, 'pictures.zip'));
-    const frames = await Promise.all(Object.keys(files).filter((name) => name.endsWith('.png')).map((name) => sharp(files[name]!).removeAlpha().raw().toBuffer()));
+    const frames = await Promise.all(Object.keys(files).filter((name) => name.endsWith('.png')).map((name) => sharp(files[name]).removeAlpha().raw().toBuffer()));
     expect(frames).toHaveLength(10);
     const differences = frames.slice(1).map((frame, i) => frame.reduce((sum, value, k) => sum + Math.abs(value - frames[i]![k]!), 0) / frame.length);
     // From the fourth picture on, steps of 255 in the mean; each picture has noise of its own.
@@ -182,7 +182,7 @@ describe('a film', () => {
     const moving = { ...still, seconds: 0.1, stops: [YARD_ORDER.camera, { ...YARD_ORDER.camera, target: [12, -3, 1] as [number, number, number] }] };
     const sharpness = async (shutterDeg: number) => {
       const files = unzipSync(await fileOf(await printed({ walk: { ...moving, shutterDeg }, width: 128, height: 72, quality: 'proof' }), 'pictures.zip'));
-      const { data } = await sharp(files['00002.png']!).greyscale().raw().toBuffer({ resolveWithObject: true });
+      const { data } = await sharp(files['00002.png']).greyscale().raw().toBuffer({ resolveWithObject: true });
       let steepest = 0;
       for (let y = 20; y < 50; y++) for (let x = 1; x < 128; x++) steepest = Math.max(steepest, Math.abs(data[y * 128 + x]! - data[y * 128 + x - 1]!));
       return steepest;

@@ -29,8 +29,8 @@ export interface Rendering {
   order: PrintOrder;
   /** Path of the print's files, without ending. */
   output: string;
-  /** Told after each sample of a piece: how much of the picture that was, and with a target of noise how many samples a pixel there will be. */
-  told: (share: number, samples?: number) => void;
+  /** Told after each sample of a piece how much of the picture that was. */
+  told: (share: number) => void;
   /** Brings camera and moment to where they are at a share of the picture's time. */
   expose: (piece: Piece, share: number) => void;
 }
@@ -139,13 +139,20 @@ async function renderPiece(
   const parts = () => scene.memory.floats(at, withParts ? (pixels * L.PARTS_SIZE) / 4 : 0);
   const film = scene.filmData();
   const filmFile = `${output}.film`;
+  let advanced = 0;
+  /** With a target of noise it may turn out that more is done than was thought. */
+  const advance = (taken: number, wanted: number) => {
+    const now = Math.max(advanced, (share * taken) / wanted);
+    told(now - advanced);
+    advanced = now;
+  };
   const kept = readFloats(filmFile, film.length + parts().length);
   let done = 0;
   if (kept?.marks[0] === number && kept.marks[1] === index) {
     film.set(kept.floats.subarray(0, film.length));
     parts().set(kept.floats.subarray(film.length));
     done = kept.marks[2]!;
-    told((share * done) / samplesOf(order));
+    advance(done, samplesOf(order));
   }
   let keepAt = Date.now() + KEEP_EVERY_MS;
   let wanted = samplesOf(order);
@@ -162,7 +169,7 @@ async function renderPiece(
       }
       if (taken >= NOISE_FROM && Number.isInteger(Math.log2(taken))) half = { samples: taken, light: lightOf(scene.filmData()) };
     }
-    told(share / wanted, order.noise ? wanted : undefined);
+    advance(taken, wanted);
     const now = Date.now();
     if (now > keepAt && taken < wanted) {
       const both = new Float32Array(film.length + parts().length);

@@ -94,7 +94,7 @@ async function main(): Promise<void> {
     scene.settings({ seed: (order.seed + (order.walk && order.denoise ? frame * 7919 : 0)) >>> 0, maxDepth });
     const plate = picture.plates[0]!.frame;
     setLivingScene(scene, spec.scene, assets, plate);
-    const rendering: Rendering = { pool, denoiser, order, output, told: (share, samples) => told(share / names.length, samples), expose: shutter(scene, picture, frame) }; // prettier-ignore
+    const rendering: Rendering = { pool, denoiser, order, output, told: (share) => { told(share / names.length); }, expose: shutter(scene, picture, frame) }; // prettier-ignore
     const made = await renderPicture(rendering, frame, picture);
     if (picture.over) {
       const { plates, share } = picture.over;
@@ -168,7 +168,7 @@ function shutter(scene: SceneMemory, { timeS }: PrintFrame, frame: number): Rend
   const way = walk && new WalkWay(walk);
   return (piece, share) => {
     scene.setTime(timeS + share * open);
-    const moved = open > 0 && way ? way.seenAt(frame / walk!.framesPerSecond + share * open)[0]!.camera : undefined;
+    const moved = open > 0 && way ? way.seenAt(frame / walk.framesPerSecond + share * open)[0]!.camera : undefined;
     scene.camera(moved ? cameraFrame(moved, order.width / order.height) : piece.plate.frame);
   };
 }
@@ -228,7 +228,7 @@ function looksOf({ plates, camera }: PrintFrame): { axes: CameraFrame; across: n
 }
 
 /** Tells how far it is; `before` was done by an earlier start. */
-function progress(before: number): (share: number, samples?: number) => void {
+function progress(before: number): (share: number) => void {
   const started = Date.now();
   let done = 0;
   return (share) => {

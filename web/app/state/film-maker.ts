@@ -40,7 +40,7 @@ export class FilmMaker {
       film.ending = ending;
       film.bytes = () => target.buffer;
       film.output = new Output({ format: ending === 'mp4' ? new Mp4OutputFormat() : new WebMOutputFormat(), target });
-      film.source = new CanvasSource(film.canvas, { codec, bitrate: QUALITY_HIGH });
+      film.source = new CanvasSource(film.canvas, { codec, quality: QUALITY_HIGH });
       film.output.addVideoTrack(film.source);
       await film.output.start();
       return film;

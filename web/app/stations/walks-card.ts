@@ -310,9 +310,10 @@ export class WalksCard {
   }
 
   protected setLookAt(id: string, walk: KeptWalk, looks: boolean): void {
-    const { lookAt: _, ...rest } = walk;
     this.halt();
-    this.live.run({ type: 'keep-walk', id, walk: looks ? { ...rest, lookAt: [...this.picture.camera$.value.target] } : rest });
+    const { name, stops, seconds, eased } = walk;
+    const lookAt = looks ? ([...this.picture.camera$.value.target] as [number, number, number]) : undefined;
+    this.live.run({ type: 'keep-walk', id, walk: { name, stops, seconds, eased, ...(lookAt && { lookAt }) } });
   }
 
   /** Its profile, in place of the day; once more: the day again. */
