@@ -127,3 +127,53 @@ it('all-round pictures become a tour, which opens from a file with the network o
   await delivery.getByText('0 links').waitFor();
   await expect.poll(() => readFileSync(path.join(folder, 'tour', 'index.html'), 'utf8').includes('"links":[]')).toBe(true);
 }); // prettier-ignore
+
+it('a walk of three views with a cut is scrubbed in its profile, told where it goes through a wall, and becomes films', async () => {
+  const page = await stage.sheet('Views');
+  const look = (view: string) => page.getByRole('button', { name: view, exact: true }).first().click();
+  await look('From the bank');
+  await page.getByTestId('walk-begin').click();
+  const walk = page.getByTestId('walk');
+  for (const view of ['Waiting hall', 'Over the water']) {
+    await look(view);
+    await page.getByTestId('walk-stop').click();
+    await walk.getByText(view).waitFor();
+  }
+  await page.getByLabel('How stop 3 is come to').selectOption('cut');
+  await page.getByLabel('Held at stop 3, seconds').fill('0.1');
+  await page.getByLabel('Held at stop 3, seconds').press('Enter');
+  await walk.getByLabel('Takes').fill('0.4');
+  await walk.getByLabel('Takes').press('Enter');
+  await page.getByTestId('walk-open').click();
+  const profile = page.getByTestId('walk-profile');
+  await profile.getByText('0.5 s, 17.9 m').waitFor();
+  await page.getByTestId('walk-faults').getByText('goes through something').waitFor();
+  await profile.getByRole('slider').press('End');
+  await page.getByTestId('title-block').getByText('40 mm').waitFor();
+  await profile.getByRole('slider').press('Home');
+  await page.getByTestId('title-block').getByText('26 mm').waitFor();
+
+  const recording = page.waitForEvent('download');
+  await page.getByTestId('walk-record').click();
+  expect((await recording).suggestedFilename()).toMatch(/^Walk 1\.(mp4|webm)$/);
+  await page.getByTestId('recorded').getByText('by this browser').waitFor();
+  await profile.getByRole('button', { name: 'Back to the day' }).click();
+  await page.getByTestId('day-band').waitFor();
+
+  await page.getByRole('navigation').getByRole('button', { name: 'Delivery' }).click();
+  await page.getByRole('tab', { name: 'One picture' }).click();
+  await page.getByTestId('print-of').selectOption({ label: 'Walk 1, a walk' });
+  await setSize(page, 64, 36);
+  await page.getByTestId('print-denoise').uncheck();
+  await page.getByTestId('print-rate').selectOption('24');
+  await page.getByTestId('print-order').click();
+  const print = page.getByTestId('print').filter({ hasText: 'Walk 1' });
+  await print.getByTestId('walk-watch').waitFor({ timeout: 150_000 });
+  const made = page.waitForEvent('download');
+  const onServer = print.getByTestId('film-download');
+  if (await onServer.isVisible()) await onServer.click();
+  else await print.getByTestId('film-make').click();
+  const film = readFileSync(await (await made).path());
+  // An MP4 tells its kind after four bytes of length (ISO 14496-12); a WebM begins as EBML does.
+  expect([film.subarray(4, 8).toString('latin1'), film.subarray(0, 4).toString('hex')]).toSatisfy(([mp4, webm]: string[]) => mp4 === 'ftyp' || webm === '1a45dfa3');
+}); // prettier-ignore

@@ -150,6 +150,23 @@ await page.getByTestId('print-denoise').check();
 await page.getByTestId('print-order').click();
 await page.locator('[data-testid=print][data-state=finished]').waitFor({ timeout: 200_000 });
 await shot('delivery', 1);
+await page.getByRole('tab', { name: 'Register' }).click();
+for (const cell of ['From the bank, as shown', 'From the bank, Dusk with lamps', 'Waiting hall, Dusk with lamps', 'Café bar, Winter night'])
+  await page.getByRole('checkbox', { name: `${cell}, Folded roof` }).check();
+await shot('register', 1);
+await page.getByRole('button', { name: /Views/ }).click();
+for (const [i, view] of ['From the bank', 'Waiting hall', 'Over the water'].entries()) {
+  await page.getByRole('button', { name: view, exact: true }).first().click();
+  await page.getByTestId(i === 0 ? 'walk-begin' : 'walk-stop').click();
+  await page.getByTestId('walk').getByText(view).waitFor();
+}
+await page.getByLabel('How stop 3 is come to').selectOption('dissolve');
+await page.getByTestId('walk-open').click();
+await page
+  .getByTestId('walk-profile')
+  .getByRole('slider')
+  .click({ position: { x: 320, y: 20 } });
+await shot('walk', 2);
 // Beside a page that refines, the browser may refuse to take another's picture.
 await page.close();
 const author = await stage.browser.newPage({ viewport: SIZE });

@@ -158,8 +158,9 @@ export class DrawingRegister {
 }
 
 type Wanted = { order: PrintRequest; fileName: string }[];
-/** It is looked at small. */
+/** It is looked at small, and denoised: so much noise before that takes few samples. */
 const PLAN_PIXELS = 300;
+const PLAN_NOISE = 0.5;
 
 /** The pictures of a tour with a plan: a look straight down from eye height, which cuts the building there. Each is asked which others it sees. */
 function withPlan(orders: Wanted): Wanted {
@@ -173,7 +174,7 @@ function withPlan(orders: Wanted): Wanted {
   const middle = [(minX + maxX) / 2, (minY + maxY) / 2] as const;
   const plan: PrintRequest = {
     ...orders[0]!.order,
-    name: 'Plan', projection: { kind: 'orthographic', widthM: maxX - minX }, width: PLAN_PIXELS, height: PLAN_PIXELS, quality: 'proof', channels: [],
+    name: 'Plan', projection: { kind: 'orthographic', widthM: maxX - minX }, width: PLAN_PIXELS, height: PLAN_PIXELS, quality: 'proof', noise: PLAN_NOISE, denoise: true, channels: [],
     camera: { position: [...middle, eye], target: [...middle, eye - 1], focalMm: 50 },
   }; // prettier-ignore
   return [...orders.map(({ order, fileName }) => ({ fileName, order: { ...order, sights } })), { order: plan, fileName: PLAN_NAME }];

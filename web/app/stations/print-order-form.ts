@@ -119,5 +119,5 @@ export class PrintOrderForm {
 
 /** From so many pixels on, memory is told. */
 const LARGE = 16_000_000;
-/** Bytes: the picture's light and its developed copy, beside 0.9 GB for scene, film and denoiser; measured in bench/measured.md. */
+/** Bytes: the picture’s light and its developed copy by their sizes, beside 0.9 GB for scene, film and denoiser. */
 const memoryOf = (pixels: number): number => pixels * 24 + 0.9e9;
