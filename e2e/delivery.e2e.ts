@@ -75,8 +75,9 @@ it('views under two conditions go from the register to a zip with an index and a
   await page.getByTestId('register-order').click();
   await page.getByRole('tab', { name: 'Transmittal' }).click();
   const delivery = page.getByTestId('delivery').filter({ hasText: 'Council' });
+  await delivery.getByTestId('delivery-download').waitFor({ timeout: 150_000 });
   const download = page.waitForEvent('download');
-  await delivery.getByTestId('delivery-download').click({ timeout: 120_000 });
+  await delivery.getByTestId('delivery-download').click();
   const made = await files(download);
   expect(Object.keys(made).filter((name) => !name.startsWith('small/'))).toEqual(['index.html', 'transmittal.pdf', '01 Waiting hall.png', '02 Waiting hall Dusk with lamps.png']);
   await page.getByRole('tab', { name: 'Register' }).click();
