@@ -20,6 +20,12 @@ afterAll(() => stage.close());
 
 const files = async (download: Promise<Download>) => unzipSync(new Uint8Array(readFileSync(await (await download).path())));
 
+async function openRegister(page: Page): Promise<void> {
+  await page.getByRole('tab', { name: 'Register' }).click();
+  await page.getByTestId('register').waitFor();
+  await page.getByTestId('print-of').waitFor({ state: 'detached' });
+}
+
 async function setSize(page: Page, width: number, height?: number): Promise<void> {
   await page.getByTestId('print-width').fill(String(width));
   if (height !== undefined) await page.getByTestId('print-height').fill(String(height));
@@ -64,7 +70,7 @@ it('a marked part of the picture is printed with its channels, and its state is 
 
 it('views under two conditions go from the register to a zip with an index and a transmittal', async () => {
   const page = await stage.sheet('Delivery');
-  await page.getByRole('tab', { name: 'Register' }).click();
+  await openRegister(page);
   await setSize(page, 96, 54);
   for (const cell of ['Waiting hall, as shown, Folded roof', 'Waiting hall, Dusk with lamps, Folded roof']) await page.getByRole('checkbox', { name: cell }).check();
   await page.getByTestId('delivery-pattern').fill('{number} {view} {weather}');
@@ -86,7 +92,7 @@ it('views under two conditions go from the register to a zip with an index and a
 
 it('all-round pictures become a tour, which opens from a file with the network off', async () => {
   const page = await stage.sheet('Delivery');
-  await page.getByRole('tab', { name: 'Register' }).click();
+  await openRegister(page);
   await page.getByTestId('register-tour').check();
   await setSize(page, 96);
   for (const view of ['Waiting hall', 'Café bar']) for (const state of ['as shown', 'Dusk with lamps']) await page.getByRole('checkbox', { name: `${view}, ${state}, Folded roof` }).check();
