@@ -65,7 +65,9 @@ function tests(name, ...args) {
 function nameSkipped(files) {
   const skipped = files.flatMap(({ assertionResults }) => assertionResults.filter(({ status }) => ['skipped', 'pending'].includes(status)));
   if (skipped.length === 0) return;
-  console.log(`\n${skipped.length} left out for want of files from outside (apt-get install assimp-testmodels openscad-testing-data ffmpeg openexr):`);
+  console.log(
+    `\n${skipped.length} left out for want of files from outside (apt-get install assimp-testmodels openscad-testing-data ffmpeg openexr):`,
+  );
   for (const { fullName } of skipped) console.log(`  ${fullName.trim()}`);
 }
 

@@ -117,6 +117,7 @@ const FAULT_WORDS = { wall: 'goes through something', head: 'a head would bump' 
       bottom: 0;
       border-left: 1px solid var(--ink);
       transform: none;
+      white-space: nowrap;
     }
     .warn {
       top: 0;
