@@ -3,6 +3,7 @@ import path from 'node:path';
 import * as v from 'valibot';
 import { deliveryOrdered, printOrdered } from '../core/project/answers';
 import type { PrintFile } from '../core/project/live';
+import { fileNames } from '../core/render/naming';
 import { printOrderSchema } from '../core/render/print';
 import { complain } from './complain';
 import type { ProjectStore } from './project-store';
@@ -63,13 +64,15 @@ export function printRoutes(app: express.Express, { prints, project, sources }: 
       return;
     }
     const specs: Parameters<PrintQueue['deliver']>[1][number][] = [];
-    for (const { order, fileName } of asked.output.orders) {
+    // What the page has called them is taken as a pattern without parts: no name leads out of the folder, and each is there once.
+    const names = fileNames('{view}', asked.output.orders.map((wanted) => ({ view: wanted.fileName }))); // prettier-ignore
+    for (const [i, { order }] of asked.output.orders.entries()) {
       const spec = specOf(order, project, sources);
       if (typeof spec === 'string') {
         refuse(response, 409, spec);
         return;
       }
-      specs.push({ spec, fileName });
+      specs.push({ spec, fileName: names[i]! });
     }
     reply(
       response,
@@ -125,10 +128,10 @@ export function printRoutes(app: express.Express, { prints, project, sources }: 
     await prints.remove(request.params.print);
     response.status(204).end();
   });
-  app.get('/api/prints/:print/:file', (request, response) => {
+  app.get('/api/prints/:print/:file', async (request, response) => {
     const asked = request.params.file;
     const name = asked.startsWith('picture.') ? 'picture' : FILES.find((known) => known === asked);
-    const file = name && prints.fileOf(request.params.print, name);
+    const file = name && (await prints.findFile(request.params.print, name));
     if (!file) refuse(response, 404, 'There is no such picture.');
     else response.sendFile(file);
   });

@@ -34,8 +34,12 @@ export function piecesOf(plates: readonly Plate[], region?: { left: number; top:
     const isRound = plate.frame.projection === 'equirectangular';
     const filmLeft = Math.max(0, down(whole.left - REACH));
     const filmRight = Math.min(plate.width, whole.left + whole.width + REACH);
-    const rows = Math.max(NETWORK_STEP, down(Math.floor(mostPixels / (filmRight - filmLeft)) - 2 * REACH));
-    const count = Math.ceil(whole.height / rows);
+    const across = filmRight - filmLeft;
+    const all = Math.min(plate.height, whole.top + whole.height + REACH) - Math.max(0, down(whole.top - REACH));
+    const most = Math.max(NETWORK_STEP, down(Math.floor(mostPixels / across) - 2 * REACH));
+    const count = across * all <= mostPixels ? 1 : Math.ceil(whole.height / most);
+    // Alike in height, in whole steps of the network but for the last.
+    const rows = count === 1 ? whole.height : Math.min(most, Math.ceil(whole.height / count / NETWORK_STEP) * NETWORK_STEP);
     return Array.from({ length: count }, (_, i): Piece => {
       const top = whole.top + i * rows;
       const height = Math.min(rows, whole.top + whole.height - top);

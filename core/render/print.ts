@@ -19,6 +19,8 @@ export type PrintQuality = keyof typeof PRINT_QUALITIES;
 export const MAX_PRINT_SIDE = 8192;
 /** Of an all-round picture. */
 export const MAX_ROUND_WIDTH = 16384;
+/** Of a walk: each is one piece, whose film tells how it is steadied. */
+const MAX_WALK = { width: 3840, height: 2160 };
 /** More samples than these are not taken, whatever noise is left. */
 export const MOST_SAMPLES = 4096;
 
@@ -128,6 +130,10 @@ function faultOf({ projection, width, height, region, format, walk, channels }: 
     return 'The region reaches beyond the picture.';
   const isPlain = projection.kind === 'perspective' || projection.kind === 'orthographic';
   if (region && !isPlain) return 'A region is of a picture that does not go all round.';
+  if (projection.kind === 'cube' && channels.length > 0) return 'Channels are of one picture, not of the six faces of a cube.';
+  if (walk && (width > MAX_WALK.width || height > MAX_WALK.height))
+    return `The pictures of a walk are ${String(MAX_WALK.width)} x ${String(MAX_WALK.height)} at most.`;
+  if (walk && walk.film !== 'none' && format === 'exr') return 'A film is made of developed pictures, not of OpenEXR.';
   if (walk && (!isPlain || region || channels.length > 0)) return 'A walk has whole pictures without channels, which do not go all round.';
   return undefined;
 }

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { rename, writeFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import type { ExrChannel } from '../../core/formats/exr-writer';
@@ -29,9 +30,15 @@ export interface ChannelData {
   instanceAt: (number: number) => Partial<SceneInstance> | undefined;
 }
 
-/** Files of the channels that are asked for, by the names that they are handed over under. */
-export async function writeChannels(output: string, spec: PrintSpec, width: number, height: number, data: ChannelData): Promise<Map<string, string>> {
-  const files = new Map<string, string>();
+/** Endings of what is written, and the names that it is handed over under. */
+const NAMES = { '.channels.exr': 'channels.exr', '.elements.png': 'mask of elements.png', '.finishes.png': 'mask of finishes.png', '.layers.png': 'mask of layers.png', '.legend.csv': 'legend of masks.csv' } as const; // prettier-ignore
+
+/** The channels that are there of a print, by the names that they are handed over under. */
+export const channelFiles = (output: string): [name: string, file: string][] =>
+  Object.entries(NAMES).flatMap(([ending, name]) => (existsSync(`${output}${ending}`) ? [[name, `${output}${ending}`]] : []));
+
+/** Writes the channels that are asked for. */
+export async function writeChannels(output: string, spec: PrintSpec, width: number, height: number, data: ChannelData): Promise<void> {
   const { channels } = spec.order;
   const layers = channels.filter((channel) => !isMask(channel));
   if (layers.length > 0) {
@@ -47,7 +54,6 @@ export async function writeChannels(output: string, spec: PrintSpec, width: numb
     const file = `${output}.channels.exr`;
     writeExr(`${file}.part`, parts.map(([channel]) => channel), width, height, spec.metadata, values);
     await rename(`${file}.part`, file);
-    files.set('channels.exr', file);
   }
   const legend: string[] = ['mask,colour,name,id,share of the picture'];
   for (const mask of MASKS.filter((m) => channels.includes(m))) {
@@ -55,15 +61,12 @@ export async function writeChannels(output: string, spec: PrintSpec, width: numb
     const { rgb, shown } = paintMask(mask, spec, data, width * height);
     await sharp(rgb, { raw: { width, height, channels: 3 }, limitInputPixels: false }).png().toFile(`${file}.part`);
     await rename(`${file}.part`, file);
-    files.set(`mask of ${mask}.png`, file);
     for (const { colour, name, id, pixels } of shown) legend.push([mask, colour, name, id, (pixels / (width * height)).toFixed(6)].map(cell).join(','));
   }
   if (legend.length > 1) {
     const file = `${output}.legend.csv`;
     await writeFile(file, `${legend.join('\r\n')}\r\n`);
-    files.set('legend of masks.csv', file);
   }
-  return files;
 } // prettier-ignore
 
 const cell = (text: string): string => (/[",\n]/.test(text) ? `"${text.replace(/"/g, '""')}"` : text);

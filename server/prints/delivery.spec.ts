@@ -73,6 +73,28 @@ describe('a delivery', () => {
     expect((await page.next('refused', ({ reply }) => reply === 'none')).message).toContain('not known any more');
   });
 
+  it('stays in its folder, whatever its files are to be called, and loses none to another of the same name', async () => {
+    const { id, prints } = await deliver(['../../outside', 'same', 'Same']);
+    const now = await printsWhen(page, (all) => ended(prints)(all) && all.deliveries.some((d) => d.id === id && d.folder !== null));
+    const kept = now.deliveries.find((d) => d.id === id)!.folder!;
+    expect(readdirSync(kept).filter((name) => name.endsWith('.png'))).toEqual(['Same (2).png', 'outside.png', 'same.png']);
+    expect(existsSync(path.join(folder, 'outside.png'))).toBe(false);
+  });
+
+  it('keeps a picture that is finished when somebody cancels it too late, and hands it over when nobody looks on', async () => {
+    const { prints } = await deliver(['late']);
+    const [late] = prints as [string];
+    await printsWhen(page, are([late], 'finished'));
+    await post(server, `/api/prints/${late}/cancel`, {});
+    const address = () => `${server.url}/api/prints/${late}/picture.png`;
+    expect((await fetch(address())).status).toBe(200);
+    await server.kill('SIGTERM');
+    server = await startServer(folder);
+    // No page has asked for the list of prints yet.
+    expect((await fetch(address())).status).toBe(200);
+    page = await openPage(server);
+  });
+
   it('whose condition is gone is refused as a whole', async () => {
     const response = await post(server, '/api/deliveries', { name: 'x', orders: [{ fileName: 'a', order: plain }, { fileName: 'b', order: { ...plain, condition: 'gone' } }] });
     expect([response.status, ((await response.json()) as { message: string }).message]).toEqual([409, 'The condition of this picture has been dropped meanwhile.']);

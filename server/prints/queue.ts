@@ -57,6 +57,7 @@ export class PrintQueue {
   private readonly listeners = new Set<() => void>();
   private lastTold = 0;
   private readonly known = new Map<string, Known>();
+  private readonly files = new Map<string, PrintFile[]>();
   private closed = false;
   private paused = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -133,7 +134,9 @@ export class PrintQueue {
         .where('id', '=', id)
         .where('state', 'in', ['waiting', 'paused'])
         .execute();
-    if (state === 'cancelled') this.sweep(id, new Set());
+    // What was finished meanwhile stays.
+    const now = await this.db.selectFrom('print').select('state').where('id', '=', id).executeTakeFirst();
+    if (state === 'cancelled' && now?.state === 'cancelled') this.sweep(id);
     this.tell();
   }
 
@@ -192,7 +195,7 @@ export class PrintQueue {
     await this.stop(id, 'cancelled');
     await this.db.deleteFrom('print').where('id', '=', id).execute();
     this.known.delete(id);
-    this.sweep(id, undefined);
+    this.sweep(id);
     this.tell();
   }
 
@@ -239,7 +242,7 @@ export class PrintQueue {
         format: order.format, condition, option, state: row.state as JobState, progress: Math.max(running?.done ?? 0, row.done),
         secondsLeft: running?.secondsLeft ?? null, createdAt: row.created_at, finishedAt: row.finished_at, fault: row.fault,
         startAt: row.start_at, position: row.position, starred: row.starred === 1, note: row.note ?? '', delivery: row.delivery,
-        fileName: row.file_name, camera: order.camera, files: row.state === 'finished' ? PRINT_FILES.filter((file) => this.fileOf(row.id, file)) : [],
+        fileName: row.file_name, camera: order.camera, files: row.state === 'finished' ? this.filesOf(row.id) : [],
       }; // prettier-ignore
     });
   }
@@ -252,7 +255,13 @@ export class PrintQueue {
   }
 
   /** Path of a file of a finished print, if it is there. */
-  fileOf(id: string, name: PrintFile): string | undefined {
+  async findFile(id: string, name: PrintFile): Promise<string | undefined> {
+    if (isPrintId(id)) await this.learn([id]);
+    return this.fileOf(id, name);
+  }
+
+  /** Of a print that is known. */
+  private fileOf(id: string, name: PrintFile): string | undefined {
     const order = isPrintId(id) ? this.known.get(id)?.order : undefined;
     if (!order) return undefined;
     const endings: Record<PrintFile, string> = {
@@ -286,8 +295,12 @@ export class PrintQueue {
     await this.running?.thread.terminate();
   }
 
+  private isIdle(): boolean {
+    return !this.running && !this.closed && !this.paused;
+  }
+
   private async advance(): Promise<void> {
-    if (this.running || this.closed || this.paused) return;
+    if (!this.isIdle()) return;
     const rows = await this.db
       .selectFrom('print')
       .select(['id', 'state', 'start_at'])
@@ -305,8 +318,14 @@ export class PrintQueue {
       if (first) this.timer = setTimeout(() => void this.advance(), Math.min(3_600_000, Math.max(0, Date.parse(first) - Date.now())));
       return;
     }
-    const row = await this.db.selectFrom('print').select('spec').where('id', '=', next.id).executeTakeFirst();
-    if (!row || (this.running as Running | undefined)) return;
+    const row = await this.db
+      .selectFrom('print')
+      .select('spec')
+      .where('id', '=', next.id)
+      .where('state', 'in', ['rendering', 'waiting'])
+      .executeTakeFirst();
+    // It may have been called off, the queue paused, or another begun, while this was read.
+    if (!row || !this.isIdle()) return;
     const spec = thawed(row.spec) as PrintSpec;
     const input: PrintWorkerInput = {
       spec: { ...spec, order: orderOf(spec) },
@@ -354,16 +373,24 @@ export class PrintQueue {
     return rates.length > 0 ? rates.sort((a, b) => a - b)[rates.length >> 1]! : FIRST_RATE;
   }
 
+  /** What can be fetched of a finished print; looked for once, for the list is told every second. */
+  private filesOf(id: string): PrintFile[] {
+    let files = this.files.get(id);
+    if (!files) this.files.set(id, (files = PRINT_FILES.filter((file) => this.fileOf(id, file))));
+    return files;
+  }
+
   private fileBase(id: string): string {
     if (!isPrintId(id)) throw new Error('not a print');
     return path.join(this.directory, id);
   }
 
-  /** Drops the files of a print. `ready`: but those; undefined: all. */
-  private sweep(id: string, ready: ReadonlySet<string> | undefined): void {
+  /** Drops the files of a print. */
+  private sweep(id: string): void {
     const base = path.basename(this.fileBase(id));
+    this.files.delete(id);
     for (const name of readdirSync(this.directory))
-      if (name.startsWith(base) && !ready?.has(name)) rmSync(path.join(this.directory, name), { recursive: true, force: true });
+      if (name.startsWith(base)) rmSync(path.join(this.directory, name), { recursive: true, force: true });
   }
 
   private progress({ done, secondsLeft }: Extract<FromPrintWorker, { type: 'progress' }>): void {

@@ -30,8 +30,8 @@ import { denoiserWeights } from '../denoiser-weights';
 import { fineMaps } from '../fine-maps';
 import { nodePool } from '../node-pool';
 import { loadAssets } from '../scene-assets';
-import { writeChannels } from './channel-files';
-import { writeFilm } from './film-file';
+import { channelFiles, writeChannels } from './channel-files';
+import { ffmpeg, writeFilm } from './film-file';
 import { keepFloats, readFloats } from './kept-file';
 import { asJson, framePath, framesFolder, pack, writeMoving } from './package-files';
 import { writePicture, writeThumbnail, type PictureToWrite } from './picture-file';
@@ -70,6 +70,7 @@ const pictureOf = (frame: number) => (isSingle ? `${output}.${PICTURE_FORMATS[or
 async function main(): Promise<void> {
   // Killed between its last file and the word of it.
   if (existsSync(`${output}.done`)) {
+    rmSync(framesFolder(output), { recursive: true, force: true });
     parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
     return;
   }
@@ -85,7 +86,6 @@ async function main(): Promise<void> {
   const isMetered = order.walk && (order.walk.metered || order.walk.meteredWhite);
   const exposures = isMetered ? await metered(pool, denoiser, order.walk!, assets) : undefined;
   let before = order.walk && order.denoise && left[0] ? readSteady(left[0] - 1) : undefined;
-  const extras = new Map<string, string>();
   for (const frame of left) {
     const picture = at(frame);
     // What drifts is drawn anew for each picture.
@@ -116,37 +116,34 @@ async function main(): Promise<void> {
     }; // prettier-ignore
     if (frame === 0) keepSights(scene);
     if (frame === 0) await writeThumbnail(written, `${output}.thumb.png`);
-    if (made.channels) {
-      const files = await writeChannels(output, spec, width, height, {
-        ...made.channels,
-        instanceAt: (number) => scene.instanceAt(number),
-      });
-      for (const [name, file] of files) extras.set(isSingle ? name : `${names[frame]!.split('.')[0]!} ${name}`, file);
-    }
+    if (made.channels) await writeChannels(output, spec, width, height, { ...made.channels, instanceAt: (number) => scene.instanceAt(number) }); // prettier-ignore
     await writePicture(order.format, written, pictureOf(frame));
   }
-  await handOver(extras);
+  await handOver();
   for (const file of [`${output}.film`, `${output}.steady`]) rmSync(file, { force: true });
   parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
   pool.close();
 }
 
 /** Packs what is more than one file, makes the film of a walk, and marks the end. */
-async function handOver(extras: ReadonlyMap<string, string>): Promise<void> {
+async function handOver(): Promise<void> {
   const { walk } = order;
   const about = { ...spec.metadata, ...(walk && { FramesPerSecond: String(walk.framesPerSecond), Frames: String(names.length) }) };
   const files: [string, string | Uint8Array][] = names.map((name, i) => [name, pictureOf(i)]);
   if (walk) {
     if (order.format !== 'exr') await writeMoving(output, names.map((_, i) => pictureOf(i)), walk.framesPerSecond); // prettier-ignore
     const kind = walk.film;
-    if (kind && kind !== 'none') {
+    // Without ffmpeg the browser joins the pictures.
+    if (kind && kind !== 'none' && ffmpeg()) {
       const pattern = path.join(framesFolder(output), `%05d.${PICTURE_FORMATS[order.format].ending}`);
       await writeFilm(kind, pattern, walk.framesPerSecond, order.name, `${output}.${kind}`);
     }
   }
-  if (!isSingle || extras.size > 0) await pack(`${output}.zip`, [['about.json', asJson(about)], ...files, ...extras]);
-  rmSync(framesFolder(output), { recursive: true, force: true });
+  const extras = channelFiles(output);
+  if (!isSingle || extras.length > 0) await pack(`${output}.zip`, [['about.json', asJson(about)], ...files, ...extras]);
+  // In this order: killed between the two, nothing is made twice.
   await keepFloats(`${output}.done`, [], new Float32Array());
+  rmSync(framesFolder(output), { recursive: true, force: true });
 }
 
 /** Others have the processor for a while when they ask. */
