@@ -148,6 +148,15 @@ describe('an all-round picture', () => {
     expect(await sharp(files['front.png']).metadata()).toMatchObject({ width: 32, height: 32 });
   });
 
+  it('for two eyes finds its own white as one for a single eye does', async () => {
+    const warmth = async (extra: Partial<PrintRequest>) => {
+      const { channels } = await sharp(await fileOf(await printed({ ...extra, ev100: undefined, white: undefined }), 'picture')).stats();
+      return channels[0]!.mean / channels[2]!.mean;
+    };
+    const [single, pair] = [await warmth({ ...round, width: 96, height: 48 }), await warmth({ projection: { kind: 'equirectangular', eyesM: 0.064 }, width: 96, height: 96 })];
+    expect(Math.abs(pair / single - 1)).toBeLessThan(0.01);
+  }); // prettier-ignore
+
   it('of another shape is refused in words', async () => {
     const response = await post(server, '/api/prints', { ...YARD_ORDER, ...round, height: 100 });
     expect([response.status, ((await response.json()) as { message: string }).message]).toEqual([400, expect.stringContaining('has a height of 128')]);

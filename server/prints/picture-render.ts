@@ -6,6 +6,8 @@ import type { KernelPool } from '../../core/kernel/pool';
 import { lightOf, noiseLeft } from '../../core/render/noise';
 import { denoisedPiece, insetOf, piecesOf, type Piece } from '../../core/render/pieces';
 import { frameSize, samplesOf, type PrintFrame, type PrintOrder } from '../../core/render/print';
+import type { WhiteBalance } from '../../core/image/white-balance';
+import { automaticWhite } from '../../core/render/white';
 import type { ChannelData, LightChannel } from './channel-files';
 import { isLight } from './channel-files';
 import { keepFloats, readFloats } from './kept-file';
@@ -40,6 +42,8 @@ export interface RenderedPicture {
   height: number;
   /** f32x4 a pixel, cd/m2. */
   radiance: Float32Array;
+  /** That it asks for by itself. */
+  white: WhiteBalance;
   samples: number;
   channels: Pick<ChannelData, 'geometry' | 'light'> | undefined;
 }
@@ -57,7 +61,9 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
           light: Object.fromEntries(light.map((name) => [name, new Float32Array(width * height * 3)])) as ChannelData['light'],
         }
       : undefined;
-  const scale = pieces.length > 1 ? await lookAhead(rendering, pieces[0]!) : undefined;
+  const isOne = pieces.length === 1 && !order.region;
+  const ahead = isOne ? undefined : await lookAhead(rendering, pieces[0]!);
+  const scale = pieces.length > 1 ? ahead?.scale : undefined;
   let samples = 0;
   for (const [i, piece] of pieces.entries()) {
     const inset = insetOf(piece, order.region);
@@ -95,10 +101,13 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
       for (let p = 0, q = 0; q < rgba.length; q += 4) for (let c = 0; c < 3; c++) rgb[p++] = rgba[q + c]!;
       put(rgb, channels.light[name]!, 3, line, left);
     }
+    if (light.length > 0) pool.scene.filmData().set(parts.film);
     pool.scene.memory.release(parts.at);
   }
   for (let i = 0; existsSync(`${output}.piece-${String(i)}`); i++) rmSync(`${output}.piece-${String(i)}`);
-  return { width, height, radiance, samples, channels };
+  // Whose film is that of the whole; else as the look ahead has found it.
+  const white = ahead?.white ?? automaticWhite((await denoiser.plain())!, pool.scene.filmData());
+  return { width, height, radiance, white, samples, channels };
 }
 
 const PIXELS_WITH_PARTS = 4_000_000;
@@ -109,15 +118,16 @@ const rowsOf = (radiance: Float32Array, width: number, { top, height }: Piece): 
 
 const pieceShare = (piece: Piece, width: number, height: number): number => (piece.width * piece.height) / (width * height);
 
-/** How bright the whole is, from a small picture of it. */
-async function lookAhead({ pool, expose, order }: Rendering, piece: Piece): Promise<number> {
+/** How bright the whole is, and its white, from a small picture of it. */
+async function lookAhead({ pool, denoiser, expose, order }: Rendering, piece: Piece): Promise<{ scale: number; white: WhiteBalance }> {
   const { width, height } = piece.plate;
   const small = Math.min(1, LOOK_SIDE / Math.max(width, height));
   const size = { width: Math.max(1, Math.round(width * small)), height: Math.max(1, Math.round(height * small)), tile: TILE };
   pool.scene.setFilm(size.width, size.height);
   expose(piece, 0);
   await pool.run({ kind: 'render', ...size, first: 0, count: order.denoise ? LOOK_SAMPLES : 1 });
-  return learntScale(pool.scene.filmData(), size.width);
+  const film = pool.scene.filmData();
+  return { scale: learntScale(film, size.width), white: automaticWhite((await denoiser.plain())!, film) };
 }
 
 /** Samples a piece until it is done; its film and parts stay in the kernel's memory. */

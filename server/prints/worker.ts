@@ -18,7 +18,6 @@ import { setLivingScene } from '../../core/living/with-blades';
 import { developmentAt, meterWalk, type Exposures } from '../../core/render/meter';
 import { MovingPicture } from '../../core/render/moving-picture';
 import { frameNames, frameOf, frameSize, PICTURE_FORMATS, PRINT_QUALITIES, type PrintFrame, type PrintSpec } from '../../core/render/print';
-import { automaticWhite } from '../../core/render/white';
 import { gradingWithCube } from '../../core/scene/grading-of';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { skyOf } from '../../core/sky/sky';
@@ -110,7 +109,7 @@ async function main(): Promise<void> {
     }
     const written: PictureToWrite = {
       ...made,
-      development: developmentOf(made, scene, exposures, picture.timeS),
+      development: developmentOf(made, exposures, picture.timeS),
       metadata: { ...spec.metadata, Samples: String(made.samples) },
       round: order.projection.kind === 'equirectangular' && !order.projection.eyesM ? { width, height, headingDeg: headingOf(plate) } : undefined,
     }; // prettier-ignore
@@ -236,7 +235,7 @@ function progress(before: number): (share: number) => void {
 }
 
 /** As ordered; what the order leaves open is as the state that is printed says, and measured along a walk. */
-function developmentOf({ radiance }: RenderedPicture, scene: SceneMemory, exposures: Exposures | undefined, timeS: number): Development {
+function developmentOf({ radiance, white: own }: RenderedPicture, exposures: Exposures | undefined, timeS: number): Development {
   const { walk } = order;
   const along = exposures && developmentAt(exposures, timeS - order.timeS);
   const { mode = 'auto', ev100 = 0, white, metering } = spec.exposure ?? {};
@@ -246,8 +245,7 @@ function developmentOf({ radiance }: RenderedPicture, scene: SceneMemory, exposu
   const isRound = order.projection.kind === 'equirectangular' || order.projection.kind === 'cube';
   return {
     ev100: along && walk?.metered ? along.ev100 : (order.ev100 ?? metersEv()),
-    white:
-      along && walk?.meteredWhite ? along.white : (order.white ?? (white ? whiteOf(white) : automaticWhite(radiance, scene.filmData()))),
+    white: along && walk?.meteredWhite ? along.white : (order.white ?? (white ? whiteOf(white) : own)),
     ...grading,
     ...(grading && isRound && { grading: { ...grading.grading, vignette: 0 } }),
   };
