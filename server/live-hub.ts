@@ -116,10 +116,10 @@ export class LiveHub {
     if (message.type === 'command') return project.run(message.command);
     if (message.type === 'undo') return project.undo();
     if (message.type === 'redo') return project.redo();
-    const made = await prints.stateOf(message.print);
-    const { state, name } = made ?? {};
-    if (!state) return { refused: 'What this print was made of is not known any more.' };
-    return project.restore(`${name!} shown as printed`, (entries) => shownAgain(entries, state));
+    const known = await prints.records.find(message.print);
+    const { state, order } = known ?? {};
+    if (!state || !order) return { refused: 'What this print was made of is not known any more.' };
+    return project.restore(`${order.name} shown as printed`, (entries) => shownAgain(entries, state));
   }
 
   private async actOnSource(id: string, action: 'hold' | 'resume' | 'stop' | 'start' | 'remove'): Promise<void> {

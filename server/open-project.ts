@@ -11,7 +11,9 @@ import { FileSources } from './files/file-sources';
 import { PersonalLibrary } from './personal-library';
 import { FINISHES } from '../core/finish/library';
 import { Previews } from './previews/previews';
+import { Deliveries } from './prints/deliveries';
 import { PrintQueue } from './prints/queue';
+import { PrintRecords } from './prints/records';
 import { ProjectStore } from './project-store';
 import { Owner } from './sign-in/owner';
 import { hashPassword, LEAST_LENGTH } from './sign-in/password';
@@ -61,14 +63,9 @@ export async function openProject({ data, watch, name, library, host, password, 
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(revisions);
   const projectName = await nameOf(db, name);
-  const prints = new PrintQueue(
-    db,
-    path.join(directory, 'prints'),
-    path.join(directory, 'blobs'),
-    path.join(path.resolve(library), 'maps'),
-    path.join(directory, 'deliveries'),
-    projectName,
-  );
+  const records = new PrintRecords(db, path.join(directory, 'prints'));
+  const deliveries = new Deliveries(db, records, path.join(directory, 'deliveries'), projectName);
+  const prints = new PrintQueue(db, records, deliveries, path.join(directory, 'blobs'), path.join(path.resolve(library), 'maps'));
   const previews = new Previews(path.join(path.resolve(library), 'previews'), path.join(directory, 'blobs'));
   const files = new FileSources(
     sources,

@@ -2,13 +2,13 @@ import type express from 'express';
 import path from 'node:path';
 import * as v from 'valibot';
 import { deliveryOrdered, printOrdered } from '../core/project/answers';
-import type { PrintFile } from '../core/project/live';
 import { fileNames } from '../core/render/naming';
 import { printOrderSchema } from '../core/render/print';
 import { complain } from './complain';
 import type { ProjectStore } from './project-store';
 import { DELIVERY_ZIP } from './prints/delivery-files';
-import { isPrintId, type PrintQueue } from './prints/queue';
+import type { PrintQueue } from './prints/queue';
+import { isPrintId, PRINT_FILES } from './prints/records';
 import { specOf } from './prints/spec';
 import { refuse, reply } from './reply';
 import type { SourceStore } from './source-store';
@@ -35,8 +35,6 @@ const laterSchema = v.strictObject({ order: printOrderSchema, startAt: when });
 const noteSchema = v.strictObject({ starred: v.optional(v.boolean()), note: v.optional(v.pipe(v.string(), v.maxLength(2000))) });
 const moveSchema = v.strictObject({ before: v.nullable(v.string()) });
 const pauseSchema = v.strictObject({ paused: v.boolean() });
-
-const FILES: readonly PrintFile[] = ['picture', 'thumb.png', 'pictures.zip', 'moving.webp', 'film'];
 
 /** Orders of pictures, the queue that they wait in, and their files. */
 export function printRoutes(app: express.Express, { prints, project, sources }: PrintContext): void {
@@ -95,7 +93,7 @@ export function printRoutes(app: express.Express, { prints, project, sources }: 
     response.status(204).end();
   });
   app.get('/api/deliveries/:delivery/delivery.zip', async (request, response) => {
-    const folder = await prints.folderOf(request.params.delivery);
+    const folder = await prints.deliveries.folderOf(request.params.delivery);
     if (folder) response.download(path.join(folder, DELIVERY_ZIP), `${path.basename(folder)}.zip`);
     else refuse(response, 404, 'This delivery is not put together yet.');
   });
@@ -130,8 +128,8 @@ export function printRoutes(app: express.Express, { prints, project, sources }: 
   });
   app.get('/api/prints/:print/:file', async (request, response) => {
     const asked = request.params.file;
-    const name = asked.startsWith('picture.') ? 'picture' : FILES.find((known) => known === asked);
-    const file = name && (await prints.findFile(request.params.print, name));
+    const name = asked.startsWith('picture.') ? 'picture' : PRINT_FILES.find((known) => known === asked);
+    const file = name && (await prints.records.findFile(request.params.print, name));
     if (!file) refuse(response, 404, 'There is no such picture.');
     else response.sendFile(file);
   });

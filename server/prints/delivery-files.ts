@@ -12,7 +12,7 @@ import { transmittalPdf } from './transmittal-pdf';
 
 export type Delivery = Pick<Selectable<ProjectTables['delivery']>, 'id' | 'name' | 'created_at' | 'tour' | 'links'>;
 
-interface Made {
+export interface Made {
   file: string;
   /** What it has told of the points in its sight. */
   sight: string;

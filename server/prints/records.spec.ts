@@ -4,7 +4,7 @@ import { SCREEN_WHITE } from '../../core/image/white-balance';
 import type { PrintSpec } from '../../core/render/print';
 import { openProjectDatabase } from '../database/open';
 import { removeFolder, temporaryFolder } from '../testing/running-server';
-import { PrintQueue } from './queue';
+import { PrintRecords } from './records';
 
 const folder = temporaryFolder();
 afterAll(() => {
@@ -13,14 +13,7 @@ afterAll(() => {
 
 it('the list of prints reads each frozen scene once, however often it is told', async () => {
   const db = await openProjectDatabase(path.join(folder, 'project.sqlite'));
-  const queue = new PrintQueue(
-    db,
-    path.join(folder, 'prints'),
-    path.join(folder, 'blobs'),
-    path.join(folder, 'maps'),
-    path.join(folder, 'deliveries'),
-    'Yard',
-  );
+  const records = new PrintRecords(db, path.join(folder, 'prints'));
   const order = { name: 'Gate', camera: { position: [6, -7, 3], target: [0, 0, 1], focalMm: 35 }, width: 80, height: 45, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0, white: SCREEN_WHITE }; // prettier-ignore
   const spec = { order, metadata: {}, scene: { instances: [], lamps: [] } } as unknown as PrintSpec;
   for (const id of ['a', 'b'])
@@ -37,9 +30,8 @@ it('the list of prints reads each frozen scene once, however often it is told', 
       }) // prettier-ignore
       .execute();
   const parse = vi.spyOn(JSON, 'parse');
-  for (let i = 0; i < 5; i++) expect((await queue.list()).map(({ id, name }) => [id, name])).toEqual([['b', 'Gate'], ['a', 'Gate']]); // prettier-ignore
+  for (let i = 0; i < 5; i++) expect((await records.list(() => undefined)).map(({ id, name }) => [id, name])).toEqual([['b', 'Gate'], ['a', 'Gate']]); // prettier-ignore
   expect(parse.mock.calls.filter(([text]) => text.includes('"scene"'))).toHaveLength(2);
   parse.mockRestore();
-  await queue.close();
   await db.destroy();
 });
