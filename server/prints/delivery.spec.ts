@@ -6,7 +6,7 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { PrintsNow, ToPage } from '../../core/project/live';
 import { openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
-import { are, ended, linkYard, post, printOf, printsWhen, YARD_ORDER } from './yard';
+import { are, ended, openYard, post, printOf, printsWhen, YARD_ORDER } from './yard';
 
 /** The matrix and its queue, over the public interface of the built server. */
 
@@ -14,9 +14,7 @@ const folder = temporaryFolder();
 let server: RunningServer;
 let page: Peer<ToPage>;
 beforeAll(async () => {
-  server = await startServer(folder);
-  await linkYard(server);
-  page = await openPage(server);
+  ({ server, page } = await openYard(folder));
 });
 afterAll(async () => {
   await server.kill('SIGTERM');

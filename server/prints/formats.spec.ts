@@ -11,8 +11,8 @@ import { develop } from '../../core/image/tone';
 import { SCREEN_WHITE } from '../../core/image/white-balance';
 import type { PrintSummary, ToPage } from '../../core/project/live';
 import type { PrintRequest } from '../../core/render/print';
-import { openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
-import { ended, linkYard, post, printOf, printsWhen, YARD_ORDER } from './yard';
+import { removeFolder, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
+import { ended, openYard, post, printOf, printsWhen, YARD_ORDER } from './yard';
 
 /** What prints are handed over as: files, read by readers of others. */
 
@@ -21,9 +21,7 @@ const outside = mkdtempSync(path.join(tmpdir(), 'formats-'));
 let server: RunningServer;
 let page: Peer<ToPage>;
 beforeAll(async () => {
-  server = await startServer(folder);
-  await linkYard(server);
-  page = await openPage(server);
+  ({ server, page } = await openYard(folder));
 });
 afterAll(async () => {
   await server.kill('SIGTERM');

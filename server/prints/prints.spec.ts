@@ -8,7 +8,7 @@ import { WalkWay } from '../../core/camera/walk';
 import type { PrintSummary, ToPage } from '../../core/project/live';
 import type { PrintRequest } from '../../core/render/print';
 import { openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
-import { linkYard, post as postTo, YARD_ORDER } from './yard';
+import { openYard, post as postTo, YARD_ORDER } from './yard';
 
 /** Prints of a small scene, ordered over the public interface of the built server. */
 
@@ -17,9 +17,7 @@ let server: RunningServer;
 let page: Peer<ToPage>;
 
 beforeAll(async () => {
-  server = await startServer(folder);
-  await linkYard(server);
-  page = await openPage(server);
+  ({ server, page } = await openYard(folder));
 });
 afterAll(async () => {
   await server.kill('SIGTERM');

@@ -6,14 +6,21 @@ import { testElement } from '../../core/model/testing';
 import type { PrintsNow, PrintSummary, ToPage } from '../../core/project/live';
 import type { PrintRequest } from '../../core/render/print';
 import { SCREEN_WHITE } from '../../core/image/white-balance';
-import { openAuthor, type Peer, type RunningServer } from '../testing/running-server';
+import { openAuthor, openPage, startServer, type Peer, type RunningServer } from '../testing/running-server';
 
 /** A small scene, linked to a running server, and orders of pictures of it; for tests. */
+
+/** A server over a folder with the scene, and a page that listens to it. */
+export async function openYard(folder: string): Promise<{ server: RunningServer; page: Peer<ToPage> }> {
+  const server = await startServer(folder);
+  await linkYard(server);
+  return { server, page: await openPage(server) };
+}
 
 const MESH = encodeMesh(new MeshBuilder().box([-20, -20, -0.2], [20, 20, 0]).box([-1, -1, 0], [1, 1, 2]).build());
 const HASH = createHash('sha256').update(MESH).digest('hex');
 
-export async function linkYard(server: RunningServer): Promise<void> {
+async function linkYard(server: RunningServer): Promise<void> {
   const author = await openAuthor(server);
   author.send({ type: 'hello', protocol: 1, token: server.token, source: { id: 'yard', name: 'Yard', tool: 'Test' } });
   await author.next('welcome');

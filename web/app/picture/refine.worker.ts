@@ -2,9 +2,7 @@
 import { addTo } from '../../../core/grouping';
 import { prepareKey, prepareMesh, type PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
-import { blobOf, decodeMesh, hasAuthoredUvs, type Mesh } from '../../../core/geometry/mesh';
-import { decodeMaps, KEPT_MAPS, mapSetOf } from '../../../core/finish/maps/generate';
-import { composePictures, picturesOf } from '../../../core/scene/material-pictures';
+import { blobOf, hasAuthoredUvs } from '../../../core/geometry/mesh';
 import { MAP_KINDS, type MapSet, type TextureImage } from '../../../core/finish/maps/texture-image';
 import { Denoiser, type WeightFiles } from '../../../core/denoise/denoiser';
 import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
@@ -31,6 +29,7 @@ import type { SkyInput } from '../../../core/sky/sky-map';
 import type { SkyPicture } from '../../../core/sky/sky-picture';
 import type { TuftGroup } from './blades-on-stage';
 import type { FromRefiner, MapImages, ProofJob, RefineView, ToRefiner } from './refine-messages';
+import { fetchBlobs, fetchMapSet } from './fetch-assets';
 import { fetchSkyPicture } from './fetch-sky-picture';
 import { SceneReceiver } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
@@ -453,12 +452,7 @@ async function fetchSome(keys: string[]): Promise<void> {
   const wanted = keys.filter((key) => !meshes.has(key));
   if (wanted.length > 0) {
     try {
-      const response = await fetch('/api/blobs/pack', {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ blobs: [...new Set(wanted.map(blobOf))] }),
-      });
-      const packed = readPack(new Uint8Array(await response.arrayBuffer()));
+      const packed = await fetchBlobs([...new Set(wanted.map(blobOf))]);
       for (const key of wanted) {
         const mesh = packed.get(blobOf(key));
         if (mesh) meshes.set(key, prepareKey(key, mesh));
@@ -490,24 +484,9 @@ async function simplify(keys: string[]): Promise<void> {
   post({ type: 'simple', meshes: simple });
 }
 
-/** For each blob: 32 bytes of hash, its length as u32, its bytes. */
-function readPack(bytes: Uint8Array): Map<string, Mesh> {
-  const out = new Map<string, Mesh>();
-  const data = new DataView(bytes.buffer);
-  for (let at = 0; at + 36 <= bytes.length;) {
-    const hash = Array.from(bytes.subarray(at, at + 32), (b) => b.toString(16).padStart(2, '0')).join('');
-    const length = data.getUint32(at + 32, true);
-    const mesh = decodeMesh(bytes.subarray(at + 36, at + 36 + length));
-    if (typeof mesh !== 'string') out.set(hash, mesh);
-    at += 36 + length;
-  }
-  return out;
-}
-
 async function fetchMaps(name: string): Promise<void> {
   try {
-    const pictures = picturesOf(name);
-    const loaded = pictures ? await composePictures(pictures, fetchPicture) : await fetchGenerated(name);
+    const loaded = await fetchMapSet(name);
     maps.set(name, loaded);
     sceneStale = true;
     grown = undefined;
@@ -516,20 +495,4 @@ async function fetchMaps(name: string): Promise<void> {
   } catch {
     post({ type: 'maps', name, maps: undefined });
   }
-}
-
-async function fetchGenerated(name: string): Promise<MapSet> {
-  const kept = name.startsWith(KEPT_MAPS);
-  const response = await fetch(kept ? `/api/blobs/${name.slice(KEPT_MAPS.length)}` : `/api/maps/${name}`);
-  if (!response.ok) throw new Error('no such maps');
-  return mapSetOf(decodeMaps(new Uint8Array(await response.arrayBuffer())));
-}
-
-async function fetchPicture(hash: string, size?: { width: number; height: number }): Promise<TextureImage> {
-  const response = await fetch(`/api/blobs/${hash}`);
-  const bitmap = await createImageBitmap(await response.blob(), { imageOrientation: 'flipY', premultiplyAlpha: 'none' });
-  const { width, height } = size ?? bitmap;
-  const context = new OffscreenCanvas(width, height).getContext('2d')!;
-  context.drawImage(bitmap, 0, 0, width, height);
-  return { width, height, texels: new Uint8Array(context.getImageData(0, 0, width, height).data) };
 }
