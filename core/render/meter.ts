@@ -14,7 +14,7 @@ export interface Exposures {
 }
 
 /** A small picture tells how light it is; its longer side, pixels. */
-const METER_WIDTH = 320;
+const METER_WIDTH = 208;
 const MOST_READINGS = 24;
 
 /** Exposure and white at a moment, straight between the readings. */

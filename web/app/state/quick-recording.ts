@@ -23,6 +23,7 @@ export class QuickRecording {
 
   /** Makes ready. False: the browser makes no films. */
   async begin(): Promise<boolean> {
+    this.abandon();
     this.said.set('');
     this.film = await FilmMaker.begin(SIZE.width, SIZE.height);
     if (!this.film) {
@@ -36,7 +37,7 @@ export class QuickRecording {
 
   /** From now on, what is drawn is taken. */
   start(): void {
-    this.drawing = this.picture.drawn$.subscribe((canvas) => {
+    this.drawing ??= this.picture.drawn$.subscribe((canvas) => {
       const now = performance.now() / 1000;
       if (this.last === undefined) this.began = now;
       else this.take(now);
@@ -49,8 +50,7 @@ export class QuickRecording {
   async end(name: string): Promise<void> {
     const { film } = this;
     if (!film) return;
-    this.drawing?.unsubscribe();
-    this.film = undefined;
+    this.abandon();
     if (this.last === undefined) return;
     const now = performance.now() / 1000;
     this.takeWith(film, now);
@@ -59,6 +59,13 @@ export class QuickRecording {
     saveFile(`${name}.${ending}`, TYPES[ending], bytes);
     const seconds = now - this.began;
     this.said.set(`${ending === 'mp4' ? 'MP4' : 'WebM'} by this browser: ${seconds.toFixed(1)} s, ${(this.pictures / seconds).toFixed(1)} pictures a second.`); // prettier-ignore
+  }
+
+  /** What was taken so far is dropped. */
+  abandon(): void {
+    this.drawing?.unsubscribe();
+    this.drawing = undefined;
+    this.film = undefined;
   }
 
   private take(now: number): void {

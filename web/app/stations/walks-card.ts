@@ -372,7 +372,7 @@ export class WalksCard {
 
   /** By the clock: a slow computer shows fewer pictures of it, not a longer walk. Exposed as the print of it would be. */
   protected play(id: string, kept: KeptWalk, recording?: QuickRecording): void {
-    this.halt();
+    this.stopWalking();
     const walk = walkOf(kept);
     const way = new WalkWay(walk);
     this.playing.set(id);
@@ -384,14 +384,14 @@ export class WalksCard {
     this.walking = exposed
       .pipe(switchMap((exposures) => animationFrames().pipe(map(({ elapsed }) => ({ exposures, seconds: elapsed / 1000 })))))
       .subscribe(({ exposures, seconds }) => {
-        if (this.share() === 0) recording?.start();
+        recording?.start();
         this.share.set(Math.min(1, seconds / way.seconds));
         this.picture.walkAt$.next(Math.min(way.seconds, seconds));
         const development = exposures && this.developmentIn(exposures, seconds);
         this.picture.goTo$.next({ camera: way.cameraAt(seconds), name: kept.name, passing: true, development });
         if (seconds < way.seconds) return;
-        this.halt();
         void recording?.end(kept.name);
+        this.halt();
       });
     if (!fixed) this.picture.meter$.next(walk);
   }
@@ -412,6 +412,11 @@ export class WalksCard {
   }
 
   protected halt(): void {
+    this.stopWalking();
+    this.recording.abandon();
+  }
+
+  private stopWalking(): void {
     this.walking?.unsubscribe();
     this.playing.set(undefined);
     this.share.set(0);
