@@ -1,3 +1,4 @@
+import '@angular/compiler';
 import { Subject } from 'rxjs';
 import { createEnvironmentInjector, EnvironmentInjector } from '@angular/core';
 import { afterAll, describe, expect, it, vi } from 'vitest';
