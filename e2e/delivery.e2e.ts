@@ -94,6 +94,8 @@ it('all-round pictures become a tour, which opens from a file with the network o
   const page = await stage.sheet('Delivery');
   await openRegister(page);
   await page.getByTestId('register-tour').check();
+  // The form is another one from now on.
+  await page.getByTestId('print-round-width').waitFor();
   await setSize(page, 96);
   for (const view of ['Waiting hall', 'Café bar']) for (const state of ['as shown', 'Dusk with lamps']) await page.getByRole('checkbox', { name: `${view}, ${state}, Folded roof` }).check();
   await page.getByTestId('delivery-name').fill('A walk round');

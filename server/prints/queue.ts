@@ -232,7 +232,6 @@ export class PrintQueue {
     };
     const thread = new Worker(worker('print-worker'), { workerData: input });
     this.running = { id: next.id, thread, since: Date.now(), done: 0, secondsLeft: null };
-    await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', next.id).execute();
     thread.on('message', (message: FromPrintWorker) => {
       if (message.type === 'finished') void this.end(next.id, 'finished', null);
       else this.progress(message);
@@ -241,6 +240,7 @@ export class PrintQueue {
       console.error('print:', error);
       void this.end(next.id, 'failed', `The print stopped: ${error.message}`);
     });
+    await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', next.id).execute();
     this.tell();
   }
 
