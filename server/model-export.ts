@@ -14,7 +14,7 @@ const MAP_PX = 512;
 export async function modelAsGlb(project: ProjectStore, sources: SourceStore, blobs: BlobStore): Promise<Uint8Array | undefined> {
   const scene = compileScene(placedSources(sources.models(), project.entries), project.entries);
   if (scene.instances.length === 0) return undefined;
-  return writeGltf(scene, await loadAssets(scene, blobs), (texels, width, height) =>
+  return writeGltf(scene, await loadAssets(scene.instances, blobs), (texels, width, height) =>
     sharp(texels, { raw: { width, height, channels: texels.length === width * height * 4 ? 4 : 3 } })
       .resize({ width: MAP_PX, height: MAP_PX, fit: 'inside', withoutEnlargement: true })
       .png({ compressionLevel: 6 })

@@ -14,11 +14,11 @@ import { MAPS_DIRECTORY } from './dist-paths';
 
 const SAFE_NAME = /^[\w-]+$/;
 
-/** Reads everything that a scene needs from the disk. */
-export async function loadAssets(scene: Scene, blobs: BlobStore): Promise<SceneAssets> {
+/** Reads everything that instances need from the disk. */
+export async function loadAssets(instances: Scene['instances'], blobs: BlobStore): Promise<SceneAssets> {
   const meshes = new Map<string, PreparedMesh>();
   const maps = new Map<string, MapSet>();
-  for (const { mesh: key, finish } of scene.instances) {
+  for (const { mesh: key, finish } of instances) {
     if (!meshes.has(key)) {
       const bytes = await blobs.get(blobOf(key));
       const mesh = bytes && decodeMesh(bytes);

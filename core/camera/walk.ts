@@ -10,6 +10,10 @@ const stopEntries = {
   holdS: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(120))),
   /** Without: along a leg. */
   by: v.optional(v.picklist(STOP_WAYS)),
+  /** From here on: a kept condition, an option of a source, the local time of day in minutes. */
+  condition: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(64))),
+  option: v.optional(v.strictObject({ source: v.pipe(v.string(), v.maxLength(200)), option: v.pipe(v.string(), v.maxLength(200)) })),
+  minutes: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(1439))),
 };
 const walkEntries = {
   /** Seconds of all legs together; holds come on top. */
@@ -38,13 +42,11 @@ export type KeptWalk = v.InferOutput<typeof keptWalkSchema>;
 
 /** What is walked, without the names of its stops. */
 export const walkOf = ({ stops, seconds, eased, lookAt }: KeptWalk): Walk => ({
-  stops: stops.map(({ position, target, focalMm, holdS, by }) => ({
-    position,
-    target,
-    focalMm,
-    ...(holdS !== undefined && { holdS }),
-    ...(by !== undefined && { by }),
-  })),
+  stops: stops.map((stop) => {
+    const walked: Partial<typeof stop> = { ...stop };
+    delete walked.name;
+    return walked as Stop;
+  }),
   seconds,
   eased,
   ...(lookAt && { lookAt }),
@@ -88,7 +90,12 @@ interface Span {
 export interface SeenThrough {
   camera: Camera;
   weight: number;
+  /** The moment that its shot stands at, seconds: while they pass over, the one at its end or the other at its beginning. */
+  shotS: number;
 }
+
+/** Just before a moment. */
+const A_LITTLE_S = 1e-4;
 
 /**
  * The way of a walk: `cameraAt` gives the camera at a moment, seconds, by that moment alone. Between stops it follows a centripetal
@@ -161,14 +168,14 @@ export class WalkWay {
   /** What a picture of a moment is put together of: one camera, or two while one shot passes over into the next. */
   seenAt(seconds: number): SeenThrough[] {
     const cut = this.cuts.find(({ at, dissolves }) => dissolves && Math.abs(seconds - at) < DISSOLVE_S / 2);
-    if (!cut) return [{ camera: this.cameraAt(seconds), weight: 1 }];
+    if (!cut) return [{ camera: this.cameraAt(seconds), weight: 1, shotS: seconds }];
     const after = this.spans.findIndex(({ startS }) => startS >= cut.at - 1e-9);
     const share = (seconds - cut.at) / DISSOLVE_S + 0.5;
     // The one goes on to its end and stands there, the other stands at its beginning until its time has come.
     const [a, b] = [this.spans[after - 1], this.spans[after]];
     return [
-      { camera: this.looking(this.along(a, Math.min(seconds, cut.at))), weight: 1 - share },
-      { camera: this.looking(this.along(b, Math.max(seconds, cut.at))), weight: share },
+      { camera: this.looking(this.along(a, Math.min(seconds, cut.at))), weight: 1 - share, shotS: Math.min(seconds, cut.at - A_LITTLE_S) },
+      { camera: this.looking(this.along(b, Math.max(seconds, cut.at))), weight: share, shotS: Math.max(seconds, cut.at) },
     ];
   }
 

@@ -32,10 +32,15 @@ function mixed(...parts: readonly (readonly [Reading, number])[]): Reading {
 
 /**
  * Measures how a walk has to be exposed, about once a second, so that neither what lies in the sun nor a room is burnt out or
- * black; readings lean on their neighbours, as an eye adapts. Undefined when cancelled. The scene and its sky must be set; camera
- * and film are changed.
+ * black; readings lean on their neighbours, as an eye adapts. Undefined when cancelled. The scene and its sky must be set, for each
+ * moment by `light` where they change along the walk; camera and film are changed.
  */
-export async function meterWalk(moving: MovingPicture, walk: Walk, aspect: number): Promise<Exposures | undefined> {
+export async function meterWalk(
+  moving: MovingPicture,
+  walk: Walk,
+  aspect: number,
+  light?: (seconds: number) => void,
+): Promise<Exposures | undefined> {
   const way = new WalkWay(walk);
   const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(way.seconds)));
   const width = Math.round(METER_WIDTH * Math.min(1, aspect));
@@ -43,7 +48,9 @@ export async function meterWalk(moving: MovingPicture, walk: Walk, aspect: numbe
   for (let i = 0; i <= last; i++) {
     // Each reading stands for itself, so that it is the same whichever came before.
     moving.forget();
-    const picture = await moving.frame(cameraFrame(way.cameraAt((i / last) * way.seconds), aspect), aspect, { width });
+    const seconds = (i / last) * way.seconds;
+    light?.(seconds);
+    const picture = await moving.frame(cameraFrame(way.cameraAt(seconds), aspect), aspect, { width });
     if (!picture) return undefined;
     read.push({ ev100: automaticEv(picture.radiance), white: automaticWhite(picture.radiance, moving.pool.scene.filmData()) });
   }

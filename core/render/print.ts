@@ -143,8 +143,10 @@ export interface PrintFrame {
   plates: Plate[];
   camera: Camera;
   timeS: number;
+  /** Of a walk: the moment that its shot stands at, seconds. */
+  shotS: number;
   /** The shot that comes next, while this one passes over into it, and its share. */
-  over?: { plates: Plate[]; share: number };
+  over?: { plates: Plate[]; share: number; shotS: number };
 }
 
 /** What the pictures of an order are called: those of a walk by their number, from 1, as programs that make films count. */
@@ -165,16 +167,18 @@ export function frameOf(order: PrintOrder): (number: number) => PrintFrame {
   const { walk, camera, timeS, projection, width, height } = order;
   if (!walk) {
     const plates = platesOf(camera, projection, width, height);
-    if (projection.kind !== 'cube') return () => ({ plates, camera, timeS });
-    return (face) => ({ plates: [{ ...plates[face]!, left: 0 }], camera, timeS });
+    if (projection.kind !== 'cube') return () => ({ plates, camera, timeS, shotS: 0 });
+    return (face) => ({ plates: [{ ...plates[face]!, left: 0 }], camera, timeS, shotS: 0 });
   }
   const way = new WalkWay(walk);
   return (number) => {
     const seconds = number / walk.framesPerSecond;
     const [seen, over] = way.seenAt(seconds) as [SeenThrough, SeenThrough?];
     const from = seen.camera;
-    const frame = { plates: platesOf(from, projection, width, height), camera: from, timeS: timeS + seconds };
-    return over ? { ...frame, over: { plates: platesOf(over.camera, projection, width, height), share: over.weight } } : frame;
+    const frame = { plates: platesOf(from, projection, width, height), camera: from, timeS: timeS + seconds, shotS: seen.shotS };
+    return over
+      ? { ...frame, over: { plates: platesOf(over.camera, projection, width, height), share: over.weight, shotS: over.shotS } }
+      : frame;
   };
 }
 
@@ -188,15 +192,28 @@ export interface PrintedState {
   shown: Record<string, unknown>;
 }
 
-/** An order with everything it depends on frozen, so that a resumed print shows the building it was ordered of. */
-export interface PrintSpec {
-  order: PrintOrder;
+/** What is seen, and how it is developed. */
+export interface PrintedScene {
   scene: Scene;
-  sky: SkyInput;
   /** Orders of before there was any have none. */
   grading?: ChosenGrading;
   /** How the state that is printed is exposed; for what the order leaves open. */
   exposure?: Exposure;
+}
+
+/** What a walk is seen under from a moment of its shots on, seconds: one of the scenes, by its number, and the sky. */
+export interface LitFrom {
+  shotS: number;
+  scene: number;
+  sky: SkyInput;
+}
+
+/** An order with everything it depends on frozen, so that a resumed print shows the building it was ordered of. */
+export interface PrintSpec extends PrintedScene {
+  order: PrintOrder;
+  sky: SkyInput;
+  /** Where condition, option or time of day change along a walk: all that it is seen under, the spec's own scene first. */
+  along?: { scenes: PrintedScene[]; lit: LitFrom[] };
   /** Of the elements that a mask shows: their names and layers, by source and id with a slash between. */
   named?: Record<string, { name: string; layer: string }>;
   /** What the state that is printed was, to be shown again. */

@@ -2,7 +2,9 @@ import { expect, it } from 'vitest';
 import { along, webOfForm, writeIes } from '../lamp/closed-forms';
 import { frozenText, thawed } from './frozen-scene';
 import { lampOf } from './lamps';
-import type { Scene } from './scene';
+import { PLAIN_FINISH } from '../finish/finish';
+import { IDENTITY } from '../geometry/mat4';
+import type { Scene, SceneInstance } from './scene';
 
 it('a scene that is kept as text comes back with the light of its lamps, each web written once', () => {
   const text = writeIes(webOfForm({ name: '', share: along(1, 4), isRound: false, inputW: 0, fluxLm: 900, openingM: [0, 0, 0] }));
@@ -16,4 +18,14 @@ it('a scene that is kept as text comes back with the light of its lamps, each we
   const kept = frozenText({ scene });
   expect(thawed(kept).scene).toEqual(scene);
   expect(kept.match(/"grid"/g)).toHaveLength(1);
+});
+
+it('further scenes come back whole, though what they share with the first is written once', () => {
+  const instance = (element: string, emissionScale: number) =>
+    ({ source: 's', element, part: 0, material: 'm', mesh: 'h', transform: IDENTITY, finish: PLAIN_FINISH, emissionScale, lens: false }) as SceneInstance; // prettier-ignore
+  const scene: Scene = { instances: [instance('a', 1), instance('b', 0), instance('c', 0)], lamps: [] };
+  const other: Scene = { instances: [instance('c', 0), instance('b', 0.5)], lamps: [] };
+  const text = frozenText({ scene, along: { scenes: [{ scene }, { scene: other }] } });
+  expect(thawed(text)).toEqual({ scene, along: { scenes: [{ scene }, { scene: other }] } });
+  expect(text.match(/"mesh":/g)).toHaveLength(4);
 });

@@ -5,6 +5,7 @@ import { strFromU8, unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { WalkWay } from '../../core/camera/walk';
+import type { Command } from '../../core/project/command';
 import type { PrintSummary, ToPage } from '../../core/project/live';
 import type { PrintRequest } from '../../core/render/print';
 import { openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
@@ -43,8 +44,11 @@ async function pictureOf(id: string): Promise<Buffer> {
 }
 /** Gives the source material a finish, or takes it off. */
 async function assign(material: string, finish: string | null): Promise<void> {
+  await told({ type: 'assign-finish', source: 'yard', material, finish });
+}
+async function told(command: Command): Promise<void> {
   const from = page.received.length;
-  page.send({ type: 'command', id: randomUUID(), command: { type: 'assign-finish', source: 'yard', material, finish } });
+  page.send({ type: 'command', id: randomUUID(), command });
   await page.next('changes', () => true, from);
 }
 const pixels = (png: Buffer) => sharp(png).removeAlpha().raw().toBuffer();
@@ -181,6 +185,25 @@ describe('a walk', () => {
       expect(mean).toBeLessThan(200);
     }
   });
+
+  it('is seen under what its stops tell: each picture as a still under that condition, at the time that the sun has run to', async () => {
+    for (const [id, minutes] of [['noon', 720], ['half past', 750], ['evening', 1200]] as const) {
+      await told({ type: 'set-sun', date: '2026-06-21', minutes });
+      await told({ type: 'keep-condition', id, name: id, parts: ['sun'] });
+    }
+    const { camera } = ORDER;
+    const lit = [{ ...camera, condition: 'noon' }, { ...camera, minutes: 780 }, { ...camera, by: 'cut' as const, condition: 'evening', holdS: 0.08 }];
+    const id = await order({ walk: { ...WALK, stops: lit, seconds: 0.16 }, camera });
+    await ended(id);
+    const files = await framesOf(id);
+    for (const [frame, condition] of [[1, 'noon'], [3, 'half past'], [6, 'evening']] as const) {
+      const still = await order({ camera, condition });
+      await ended(still);
+      expect([condition, (await pixels(await pictureOf(still))).equals(await pixels(Buffer.from(files[`0000${String(frame)}.png`]!)))]).toEqual([condition, true]);
+    }
+    const refused = await post({ ...ORDER, walk: { ...WALK, stops: [{ ...camera, condition: 'dropped' }, camera] } });
+    expect([refused.status, ((await refused.json()) as { message: string }).message]).toEqual([409, 'The condition of this picture has been dropped meanwhile.']);
+  }); // prettier-ignore
 
   it('that a killed server left goes on with the picture it was at, and ends as if nothing had been', async () => {
     const wanted = { walk: { ...WALK, stops: [...stops] }, width: 96, height: 54 };

@@ -1,18 +1,34 @@
-import { conditionNow, CONDITION_PARTS, recalled, withCondition } from '../../core/project/conditions';
+import { conditionNow, CONDITION_PARTS, recalled } from '../../core/project/conditions';
+import { entriesUnder, timeOfCondition } from '../../core/project/under';
+import { WalkLight, isLit } from '../../core/camera/walk-light';
+import { frameCount, WalkWay } from '../../core/camera/walk';
 import { clock } from '../../core/project/clock';
 import { placedSources } from '../../core/project/placed-sources';
 import { DEFAULT_EXPOSURE, entry, type Entries, type EntryChange } from '../../core/project/project';
-import { isMask, samplesOf, type PrintedState, type PrintOrder, type PrintSpec } from '../../core/render/print';
+import {
+  isMask,
+  samplesOf,
+  type LitFrom,
+  type PrintedScene,
+  type PrintedState,
+  type PrintOrder,
+  type PrintSpec,
+} from '../../core/render/print';
 import { momentOf, skyInputOf } from '../../core/scene/moment';
 import { gradingOf } from '../../core/scene/grading-of';
-import { compileScene } from '../../core/scene/compile';
+import { compileScene, SceneCompiler } from '../../core/scene/compile';
 import type { ProjectStore } from '../project-store';
 import type { SourceStore } from '../source-store';
 
+const GONE = 'The condition of this picture has been dropped meanwhile.';
+
 /** Freezes everything that an order depends on. A sentence: what it asks for is not there. */
 export function specOf(order: PrintOrder, project: ProjectStore, sources: SourceStore): PrintSpec | string {
-  const entries = entriesFor(order, project.entries);
-  if (typeof entries === 'string') return entries;
+  const { condition: wanted, option } = order;
+  const before = entriesUnder(project.entries, { ...(wanted && { condition: wanted }), ...(option && { option }) });
+  const light = order.walk && isLit(order.walk) ? new WalkLight(order.walk, (id) => timeOfCondition(project.entries, id)) : undefined;
+  const entries = before && light ? entriesUnder(before, light.at(0)) : before;
+  if (!entries) return GONE;
   const models = sources.models();
   const placed = placedSources(models, entries);
   const moment = momentOf(
@@ -22,12 +38,14 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
   const condition = order.condition && entry(entries, `condition/${order.condition}`)?.name;
   const scene = compileScene(placed, entries);
   if (scene.instances.length === 0) return 'There is nothing to print yet: link a model first.';
+  const along = light && alongWalk(order.walk!, light, before!, models);
+  if (along === GONE) return GONE;
   return {
     order,
     scene,
+    ...(along && { along }),
     sky: skyInputOf(moment),
-    grading: gradingOf(entries),
-    exposure: entry(entries, 'exposure') ?? DEFAULT_EXPOSURE,
+    ...developedIn(entries),
     state: stateIn(entries),
     ...(order.channels.some(isMask) && { named: namesOf(placed) }),
     metadata: {
@@ -50,23 +68,48 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
   };
 }
 
-/** What is decided, with the condition and the option that an order asks for. */
-function entriesFor({ condition, option }: PrintOrder, entries: Entries): Entries | string {
-  let now = entries;
-  if (condition) {
-    const kept = entry(entries, `condition/${condition}`);
-    if (!kept) return 'The condition of this picture has been dropped meanwhile.';
-    now = withCondition(now, kept);
-  }
-  if (!option) return now;
-  const key = `variant/${option.source}` as const;
-  return new Map(now).set(key, { phase: null, ...entry(entries, key), option: option.option });
-}
-
 type Models = ReturnType<SourceStore['models']>;
+
+/** Whatever a walk is seen under from picture to picture, and at the moments between that it is dissolved at. */
+function alongWalk(walk: NonNullable<PrintOrder['walk']>, light: WalkLight, entries: Entries, models: Models): NonNullable<PrintSpec['along']> | typeof GONE {
+  const compiler = new SceneCompiler();
+  const numbers = new Map<string, number>();
+  const scenes: PrintedScene[] = [];
+  const lit: LitFrom[] = [];
+  for (const shotS of momentsOf(walk)) {
+    const under = light.at(shotS);
+    const now = entriesUnder(entries, under);
+    if (!now) return GONE;
+    const placed = placedSources(models, now);
+    const key = JSON.stringify([under.condition, under.option]);
+    let scene = numbers.get(key);
+    if (scene === undefined) {
+      scene = scenes.length;
+      numbers.set(key, scene);
+      const { instances, lamps, ground } = compiler.compile(placed, now);
+      scenes.push({ scene: { instances, lamps, ...(ground && { ground }) }, ...developedIn(now) });
+    }
+    const sky = skyInputOf(momentOf(placed.map((s) => s.model), now)); // prettier-ignore
+    const last = lit.at(-1);
+    if (last?.scene !== scene || JSON.stringify(last.sky) !== JSON.stringify(sky)) lit.push({ shotS, scene, sky });
+  }
+  return { scenes, lit };
+} // prettier-ignore
+
+/** Moments at which a walk is seen, in order. */
+function momentsOf(walk: NonNullable<PrintOrder['walk']>): number[] {
+  const way = new WalkWay(walk);
+  const frames = Array.from({ length: frameCount(walk, walk.framesPerSecond) }, (_, i) => i / walk.framesPerSecond);
+  return [...new Set(frames.flatMap((at) => way.seenAt(at).map(({ shotS }) => shotS)))].sort((a, b) => a - b);
+}
 
 export const optionName = ({ source, option }: NonNullable<PrintOrder['option']>, models: Models): string | undefined =>
   models.find(({ id }) => id === source)?.model.presentation.options.find(({ id }) => id === option)?.name;
+
+const developedIn = (entries: Entries): Required<Pick<PrintedScene, 'grading' | 'exposure'>> => ({
+  grading: gradingOf(entries),
+  exposure: entry(entries, 'exposure') ?? DEFAULT_EXPOSURE,
+});
 
 const isOfShown = (key: string): boolean => key === 'visibility' || key.startsWith('variant/');
 

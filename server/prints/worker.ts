@@ -14,14 +14,20 @@ import type { KernelPool } from '../../core/kernel/pool';
 import { MASK_OPAQUE } from '../../core/kernel/assembly/layout';
 import { SceneMemory } from '../../core/kernel/scene-memory';
 import type { SceneAssets } from '../../core/scene/rendered-scene';
-import { setLivingScene } from '../../core/living/with-blades';
 import { developmentAt, meterWalk, type Exposures } from '../../core/render/meter';
 import { MovingPicture } from '../../core/render/moving-picture';
-import { frameNames, frameOf, frameSize, PICTURE_FORMATS, PRINT_QUALITIES, type PrintFrame, type PrintSpec } from '../../core/render/print';
+import {
+  frameNames,
+  frameOf,
+  frameSize,
+  PICTURE_FORMATS,
+  PRINT_QUALITIES,
+  type PrintedScene,
+  type PrintFrame,
+  type PrintSpec,
+} from '../../core/render/print';
 import { gradingWithCube } from '../../core/scene/grading-of';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
-import { skyOf } from '../../core/sky/sky';
-import type { SkyInput } from '../../core/sky/sky-map';
 import { decodeSkyPicture, type SkyPicture } from '../../core/sky/sky-picture';
 import { BlobStore } from '../blobs';
 import { KERNEL_FILE } from '../dist-paths';
@@ -32,6 +38,7 @@ import { loadAssets } from '../scene-assets';
 import { channelFiles, writeChannels } from './channel-files';
 import { ffmpeg, writeFilm } from './film-file';
 import { keepFloats, readFloats } from './kept-file';
+import { PrintedLight } from './printed-light';
 import { asJson, framePath, framesFolder, pack, writeMoving } from './package-files';
 import { writePicture, writeThumbnail, type PictureToWrite } from './picture-file';
 import { renderPicture, type RenderedPicture, type Rendering } from './picture-render';
@@ -74,31 +81,29 @@ async function main(): Promise<void> {
     return;
   }
   const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
-  const skyPicture = await skyPictureOf(spec.sky);
-  scene.setSky(skyOf(spec.sky, skyPicture));
   const assets = await assetsFor();
+  const light = new PrintedLight(spec, scene, assets, await skyPicturesOf(spec));
   const pool = nodePool(scene);
   yieldWhenAsked(pool);
   const denoiser = new Denoiser(pool, denoiserWeights);
   const left = names.map((_, i) => i).filter((i) => !existsSync(pictureOf(i)));
   const told = progress(1 - left.length / names.length);
   const isMetered = order.walk && (order.walk.metered || order.walk.meteredWhite);
-  const exposures = isMetered ? await metered(pool, denoiser, order.walk!, assets) : undefined;
+  const exposures = isMetered ? await metered(pool, denoiser, order.walk!, light) : undefined;
   let before = order.walk && order.denoise && left[0] ? readSteady(left[0] - 1) : undefined;
   for (const frame of left) {
     const picture = at(frame);
-    // What drifts is drawn anew for each picture.
-    if (spec.sky.weather?.clouds) scene.setSky(skyOf({ ...spec.sky, timeS: picture.timeS }, skyPicture));
     // The noise of each picture of a film is another one, so that they add up; undenoised they are as stills.
     scene.settings({ seed: (order.seed + (order.walk && order.denoise ? frame * 7919 : 0)) >>> 0, maxDepth });
     const plate = picture.plates[0]!.frame;
-    setLivingScene(scene, spec.scene, assets, plate);
+    const shown = light.show(picture.shotS, picture.timeS, plate);
+    if (shown.isOther) before = undefined;
     const rendering: Rendering = { pool, denoiser, order, output, told: (share) => { told(share / names.length); }, expose: shutter(scene, picture, frame) }; // prettier-ignore
     const made = await renderPicture(rendering, frame, picture);
     if (picture.over) {
-      const { plates, share } = picture.over;
+      const { plates, share, shotS } = picture.over;
       const next = { ...picture, plates };
-      setLivingScene(scene, spec.scene, assets, plates[0]!.frame);
+      light.show(shotS, picture.timeS, plates[0]!.frame);
       // Told by numbers of its own, so that a kept film of the one is not taken for the other's.
       const other = await renderPicture({ ...rendering, told: () => undefined, expose: (piece) => { scene.camera(piece.plate.frame); } }, names.length + frame, next); // prettier-ignore
       for (let i = 0; i < made.radiance.length; i++) made.radiance[i] = made.radiance[i]! * (1 - share) + other.radiance[i]! * share;
@@ -109,7 +114,7 @@ async function main(): Promise<void> {
     }
     const written: PictureToWrite = {
       ...made,
-      development: developmentOf(made, exposures, picture.timeS),
+      development: developmentOf(made, shown.developed, exposures, picture.timeS),
       metadata: { ...spec.metadata, Samples: String(made.samples) },
       round: order.projection.kind === 'equirectangular' && !order.projection.eyesM ? { width, height, headingDeg: headingOf(plate) } : undefined,
     }; // prettier-ignore
@@ -192,27 +197,36 @@ function readSteady(frame: number): SteadyState | undefined {
   return kept?.marks[0] === frame ? { width, height, camera: at(frame).plates[0]!.frame, kept: kept.floats } : undefined;
 }
 
-async function skyPictureOf({ picture }: SkyInput): Promise<SkyPicture | undefined> {
-  const bytes = picture && (await new BlobStore(blobDirectory).get(picture.hash));
-  return bytes && decodeSkyPicture(bytes);
+/** Of all skies that the print has, by their hashes. */
+async function skyPicturesOf({ sky, along }: PrintSpec): Promise<Map<string, SkyPicture>> {
+  const pictures = new Map<string, SkyPicture>();
+  for (const { picture } of [sky, ...(along?.lit.map((lit) => lit.sky) ?? [])]) {
+    if (!picture || pictures.has(picture.hash)) continue;
+    const bytes = await new BlobStore(blobDirectory).get(picture.hash);
+    const decoded = bytes && decodeSkyPicture(bytes);
+    if (decoded) pictures.set(picture.hash, decoded);
+  }
+  return pictures;
 }
 
-async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, assets: SceneAssets): Promise<Exposures> {
+async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, light: PrintedLight): Promise<Exposures> {
   const aspect = order.width / order.height;
-  setLivingScene(pool.scene, spec.scene, assets, cameraFrame(walk.stops[0]!, aspect));
+  const start = cameraFrame(walk.stops[0]!, aspect);
+  light.show(0, order.timeS, start);
   pool.scene.settings({ seed: order.seed, maxDepth });
-  return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect))!;
+  return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect, (seconds) => light.show(seconds, order.timeS, start)))!;
 }
 
 /** What is seen closely has finer maps, the same all along a walk, but not in a proof, which is to be there soon. */
 async function assetsFor(): Promise<SceneAssets> {
-  const assets = await loadAssets(spec.scene, new BlobStore(blobDirectory));
+  const instances = [...new Set([spec, ...(spec.along?.scenes ?? [])].flatMap(({ scene }) => scene.instances))];
+  const assets = await loadAssets(instances, new BlobStore(blobDirectory));
   if (order.quality === 'proof') return assets;
   const close = new Set<string>();
   const step = Math.max(1, Math.ceil(names.length / MOST_LOOKED_AT));
   for (let frame = 0; frame < names.length; frame += step)
     for (const { axes, across } of looksOf(at(frame)))
-      for (const name of closelySeenMaps(spec.scene.instances, (hash) => assets.mesh(hash), axes, across)) close.add(name);
+      for (const name of closelySeenMaps(instances, (hash) => assets.mesh(hash), axes, across)) close.add(name);
   const fine = new Map([...close].slice(0, MOST_FINE_SETS).map((name) => [name, fineMaps(name, mapDirectory)]));
   return { mesh: (hash) => assets.mesh(hash), maps: (name) => fine.get(name) ?? assets.maps(name) };
 }
@@ -235,17 +249,24 @@ function progress(before: number): (share: number) => void {
 }
 
 /** As ordered; what the order leaves open is as the state that is printed says, and measured along a walk. */
-function developmentOf({ radiance, white: own }: RenderedPicture, exposures: Exposures | undefined, timeS: number): Development {
+function developmentOf(
+  { radiance, white: own }: RenderedPicture,
+  developed: PrintedScene,
+  exposures: Exposures | undefined,
+  timeS: number,
+): Development {
   const { walk } = order;
   const along = exposures && developmentAt(exposures, timeS - order.timeS);
-  const { mode = 'auto', ev100 = 0, white, metering } = spec.exposure ?? {};
+  const { mode = 'auto', ev100 = 0, white, metering } = developed.exposure ?? {};
   const metersEv = () => (mode === 'fixed' ? ev100 : metering ? meteredEv(radiance, width, metering) : automaticEv(radiance));
-  const grading = spec.grading && gradingWithCube(spec.grading);
+  // Of several states of light along a walk, each has its own exposure.
+  const isSet = spec.along !== undefined;
+  const grading = developed.grading && gradingWithCube(developed.grading);
   // The corners of a picture that goes all round are not its rim.
   const isRound = order.projection.kind === 'equirectangular' || order.projection.kind === 'cube';
   return {
-    ev100: along && walk?.metered ? along.ev100 : (order.ev100 ?? metersEv()),
-    white: along && walk?.meteredWhite ? along.white : (order.white ?? (white ? whiteOf(white) : own)),
+    ev100: isSet && mode === 'fixed' ? ev100 : along && walk?.metered ? along.ev100 : (order.ev100 ?? metersEv()),
+    white: isSet && white ? whiteOf(white) : along && walk?.meteredWhite ? along.white : (order.white ?? (white ? whiteOf(white) : own)),
     ...grading,
     ...(grading && isRound && { grading: { ...grading.grading, vignette: 0 } }),
   };
