@@ -153,14 +153,18 @@ it('a walk of three views with a cut is scrubbed in its profile, told where it g
   await page.getByLabel('Held at stop 3, seconds').press('Enter');
   await walk.getByLabel('Takes').fill('0.4');
   await walk.getByLabel('Takes').press('Enter');
+  await walk.getByLabel('Light at stop 3').click();
+  await page.getByLabel('Condition from stop 3').selectOption({ label: 'Dusk with lamps' });
   await page.getByTestId('walk-open').click();
   const profile = page.getByTestId('walk-profile');
   await profile.getByText('0.5 s, 17.9 m').waitFor();
   await page.getByTestId('walk-faults').getByText('goes through something').waitFor();
   await profile.getByRole('slider').press('End');
   await page.getByTestId('title-block').getByText('40 mm').waitFor();
+  await page.getByTestId('title-block').getByText('18:35').waitFor();
   await profile.getByRole('slider').press('Home');
   await page.getByTestId('title-block').getByText('26 mm').waitFor();
+  await page.getByTestId('title-block').getByText('16:00').waitFor();
 
   const recording = page.waitForEvent('download');
   await page.getByTestId('walk-record').click();

@@ -19,6 +19,7 @@ import {
   Search,
   Square,
   Star,
+  Sun,
   Trash2,
   Undo2,
   Upload,
@@ -29,7 +30,7 @@ import {
 
 const ICONS: Readonly<Record<string, IconNode>> = {
   history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, whole: Scan, search: Search, remove: Trash2,
-  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, star: Star, compare: Columns2, grip: GripVertical, region: Frame, calendar: Calendar,
+  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, star: Star, compare: Columns2, grip: GripVertical, region: Frame, calendar: Calendar, sun: Sun,
 }; // prettier-ignore
 export type IconName = keyof typeof ICONS;
 

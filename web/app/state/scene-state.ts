@@ -1,5 +1,7 @@
 import { inject, Injectable } from '@angular/core';
 import { auditTime, BehaviorSubject, combineLatest, combineLatestWith, distinctUntilChanged, map, shareReplay, Subject, tap } from 'rxjs';
+import { walkOf } from '../../../core/camera/walk';
+import { isLit, WalkLight } from '../../../core/camera/walk-light';
 import type { Finish } from '../../../core/finish/finish';
 import {
   assignmentKey,
@@ -11,6 +13,7 @@ import {
   type Exposure,
 } from '../../../core/project/project';
 import { placedSources } from '../../../core/project/placed-sources';
+import { entriesUnder, timeOfCondition } from '../../../core/project/under';
 import { gradingOf } from '../../../core/scene/grading-of';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { differOnlyIn, makeSameScene, SceneCompiler } from '../../../core/scene/compile';
@@ -48,8 +51,22 @@ export class SceneState {
 
   /** The picture is shown as it was before this page's last step, for as long as that is asked for. */
   readonly showsBefore$ = new BehaviorSubject(false);
-  private readonly decided$ = combineLatest([this.live.entries$, this.live.before$, this.showsBefore$]).pipe(
-    map(([entries, before, shows]) => (shows && before ? before : entries)),
+  private readonly picture = inject(PictureState);
+  /** What the walk that is open is seen under at its moment, to the minute, where its stops tell that. */
+  private readonly under$ = combineLatest([this.picture.openWalk$, this.live.entries$]).pipe(
+    map(([walk, entries]) =>
+      walk && walk.stops.length > 1 && isLit(walk) ? new WalkLight(walkOf(walk), (id) => timeOfCondition(entries, id)) : undefined,
+    ),
+    combineLatestWith(this.picture.walkAt$),
+    map(([light, seconds]) => light?.at(seconds)),
+    map((under) => under && { ...under, ...(under.minutes !== undefined && { minutes: Math.round(under.minutes) }) }),
+    distinctUntilChanged((a, b) => JSON.stringify(a) === JSON.stringify(b)),
+  );
+  private readonly decided$ = combineLatest([this.live.entries$, this.live.before$, this.showsBefore$, this.under$]).pipe(
+    map(([entries, before, shows, under]) => {
+      const decided = shows && before ? before : entries;
+      return (under && entriesUnder(decided, under)) ?? decided;
+    }),
     distinctUntilChanged(),
   );
 
@@ -116,7 +133,7 @@ export class SceneState {
     shareReplay(1),
   );
   readonly exposure$ = this.entries$.pipe(
-    combineLatestWith(inject(PictureState).viewName$),
+    combineLatestWith(this.picture.viewName$),
     map(([entries, view]): Exposure => {
       const held = view === undefined ? undefined : entry(entries, `view-exposure/${view}`);
       return held ? { mode: 'fixed', ...held } : (entry(entries, 'exposure') ?? DEFAULT_EXPOSURE);

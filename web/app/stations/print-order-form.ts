@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, outpu
 import { toSignal } from '@angular/core/rxjs-interop';
 import { map } from 'rxjs';
 import { EYES_M, type Projection } from '../../../core/camera/projection';
+import { isLit } from '../../../core/camera/walk-light';
 import { frameCount, walkOf } from '../../../core/camera/walk';
 import { FRAME_RATES, type PrintRequest } from '../../../core/render/print';
 import { Icon } from '../sheet/icon';
@@ -97,8 +98,8 @@ export class PrintOrderForm {
       framesPerSecond: this.rate(),
       shutterDeg: this.shutterDeg(),
       film: this.makesFilms() && this.settings.format() !== 'exr' ? this.film() : ('none' as const),
-      metered: this.exposure().mode === 'auto',
-      meteredWhite: !this.exposure().white,
+      metered: isLit(kept) || this.exposure().mode === 'auto',
+      meteredWhite: isLit(kept) || !this.exposure().white,
     };
     const projection = this.projection();
     const region = this.hasRegion() ? this.settings.regionPixels() : undefined;

@@ -3,6 +3,7 @@ import { SCREEN_WHITE } from '../../../core/image/white-balance';
 import { describe, expect, it, vi } from 'vitest';
 import type { KeptWalk } from '../../../core/camera/walk';
 import type { Camera } from '../../../core/model/schema';
+import { entry } from '../../../core/project/project';
 import { onStage } from '../testing/station';
 import { WalksCard } from './walks-card';
 
@@ -18,6 +19,7 @@ interface Parts {
   earlier(list: readonly string[], i: number): string[];
   play(id: string, walk: KeptWalk): void;
   halt(): void;
+  setStop(id: string, walk: KeptWalk, i: number, change: object): void;
 }
 
 const camera = (x: number): Camera => ({ position: [x, 0, 1.6], target: [x + 5, 0, 1.6], focalMm: 28 });
@@ -94,4 +96,21 @@ describe('walks', () => {
     vi.restoreAllMocks();
     vi.unstubAllGlobals();
   });
+});
+
+describe('light along a walk', () => {
+  it('is what the moment of the open walk is seen under, and gone with the walk; what a stop does not tell is left out', () => {
+    const { part, live, picture, scene } = card();
+    const lit: KeptWalk = { ...WALK, stops: [{ ...WALK.stops[0]!, minutes: 600 }, { ...WALK.stops[1]!, minutes: 700 }] };
+    const seen: (number | undefined)[] = [];
+    scene.entries$.subscribe((entries) => seen.push(entry(entries, 'sun')?.minutes));
+    picture.openWalk$.next(lit);
+    picture.walkAt$.next(5);
+    picture.openWalk$.next(undefined);
+    expect(seen).toEqual([undefined, 600, 650, undefined]);
+    expect(live.commands).toEqual([]);
+    part.setStop('w', lit, 0, { minutes: undefined, condition: 'dusk' });
+    expect(live.commands[0]).toMatchObject({ walk: { stops: [{ name: 'Bank', condition: 'dusk' }, { minutes: 700 }] } });
+    expect(JSON.stringify(live.commands[0])).not.toContain('"minutes":600');
+  }); // prettier-ignore
 });

@@ -2,11 +2,13 @@ import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signa
 import { toSignal } from '@angular/core/rxjs-interop';
 import { animationFrames, map, of, switchMap, take, timeout, type Subscription } from 'rxjs';
 import { MOVES, moveFrom, type Move } from '../../../core/camera/moves';
+import { isLit } from '../../../core/camera/walk-light';
 import { STOP_WAYS, walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
 import type { Development } from '../../../core/image/tone';
 import { whiteOf } from '../../../core/image/white-balance';
 import { developmentAt, type Exposures } from '../../../core/render/meter';
 import { Icon } from '../sheet/icon';
+import { StopLight } from './stop-light';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
 import { QuickRecording } from '../state/quick-recording';
@@ -20,7 +22,7 @@ const METERING_MS = 15_000;
 @Component({
   selector: 'dp-walks-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Icon],
+  imports: [Icon, StopLight],
   template: `
     <h2>Walks</h2>
     @for (kept of walks(); track kept.id) {
@@ -86,7 +88,20 @@ const METERING_MS = 15_000;
                   <dp-icon name="close" />
                 </button>
               }
+              <button
+                type="button"
+                class="plain"
+                [attr.aria-label]="'Light at stop ' + ($index + 1)"
+                [attr.aria-expanded]="lightOpen() === kept.id + $index"
+                [class.told]="stop.condition !== undefined || stop.minutes !== undefined || stop.option !== undefined"
+                (click)="lightOpen.set(lightOpen() === kept.id + $index ? '' : kept.id + $index)"
+              >
+                <dp-icon name="sun" />
+              </button>
             </li>
+            @if (lightOpen() === kept.id + $index) {
+              <dp-stop-light [stop]="stop" [number]="$index + 1" (changed)="setStop(kept.id, kept.walk, $index, $event)" />
+            }
           }
         </ol>
         <button type="button" class="link" data-testid="walk-stop" (click)="addStop(kept.id, kept.walk)">This view as the next stop</button>
@@ -241,6 +256,9 @@ const METERING_MS = 15_000;
       width: 48px;
       font-size: 0.8125rem;
     }
+    .told {
+      color: var(--in-step);
+    }
     .moves {
       margin-top: 8px;
     }
@@ -283,6 +301,8 @@ export class WalksCard {
     this.live.run({ type: 'keep-walk', id: crypto.randomUUID(), walk: { name, stops: [this.here()], seconds: 10, eased: true } });
   }
 
+  /** The stop whose light is set just now. */
+  protected readonly lightOpen = signal('');
   protected readonly ways = STOP_WAYS;
   protected readonly wayWords = { leg: 'walks to', cut: 'cuts to', dissolve: 'fades to' } as const;
   protected readonly moves = Object.entries(MOVES);
@@ -302,7 +322,7 @@ export class WalksCard {
   }
 
   protected setStop(id: string, walk: KeptWalk, i: number, change: Partial<KeptWalk['stops'][number]>): void {
-    this.put(id, walk, { stops: walk.stops.map((stop, k) => (k === i ? { ...stop, ...change } : stop)) });
+    this.put(id, walk, { stops: walk.stops.map((stop, k) => (k === i ? withoutGaps({ ...stop, ...change }) : stop)) });
   }
 
   protected held(input: HTMLInputElement): number {
@@ -377,7 +397,10 @@ export class WalksCard {
     const way = new WalkWay(walk);
     this.playing.set(id);
     this.picture.goTo$.next({ camera: way.cameraAt(0), name: kept.name });
-    const fixed = this.exposure().mode === 'fixed' && this.exposure().white !== undefined;
+    // Where the light changes on the way, the picture is exposed as it comes.
+    const lit = isLit(walk);
+    if (lit) this.picture.openWalk$.next(kept);
+    const fixed = lit || (this.exposure().mode === 'fixed' && this.exposure().white !== undefined);
     const exposed = fixed
       ? of(undefined)
       : this.picture.exposures$.pipe(take(1), timeout({ first: METERING_MS, with: () => of(undefined) }));
@@ -426,6 +449,9 @@ export class WalksCard {
     return { name: this.stopName(), ...this.picture.camera$.value };
   }
 }
+
+/** What is undefined is left out. */
+const withoutGaps = <T extends object>(of: T): T => Object.fromEntries(Object.entries(of).filter(([, value]) => value !== undefined)) as T;
 
 /** How long a walk is, and when it comes to its stops; one of one stop is none yet. */
 function wayOf(walk: KeptWalk): { metres: number | undefined; stopsAt: readonly number[] | undefined } {
