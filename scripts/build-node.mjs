@@ -14,6 +14,7 @@ await build({
     'zip-worker': 'server/zip/worker.ts',
     'file-worker': 'files/reading-worker.ts',
     'build-maps': 'server/build-maps.ts',
+    'build-things': 'server/things/build.ts',
     author: 'author/main.ts',
     diaphane: 'link/main.ts',
   },

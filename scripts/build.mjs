@@ -49,6 +49,15 @@ const STEPS = [
     run: run('node', 'scripts/build-node.mjs'),
   },
   {
+    name: 'library of things',
+    reads: ['core/setting', 'core/geometry', 'server/things', 'package-lock.json'],
+    makes: 'dist/things/catalogue.json',
+    run: async () => {
+      rmSync('dist/things', { recursive: true, force: true });
+      await run('node', 'dist/build-things.mjs')();
+    },
+  },
+  {
     name: 'finish maps',
     reads: ['core/finish/maps', 'core/finish/library.ts', 'server/build-maps.ts'],
     makes: 'dist/maps/complete',

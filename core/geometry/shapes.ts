@@ -25,6 +25,12 @@ export class MeshBuilder {
     return this;
   }
 
+  /** Triangle of three vertices that are already there. */
+  triangleOf(a: number, b: number, c: number): this {
+    this.indices.push(a, b, c);
+    return this;
+  }
+
   /** Flat face over four vertices that are already there, so that its neighbours join smoothly. */
   face(a: number, b: number, c: number, d: number): this {
     this.indices.push(a, b, c, a, c, d);
