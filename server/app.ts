@@ -8,6 +8,7 @@ import type { BlobStore } from './blobs';
 import { FOR_EVER } from './caching';
 import { KERNEL_FILE, WEB_DIRECTORY, weightsFile } from './dist-paths';
 import { finishRoutes } from './finish-routes';
+import { thingRoutes } from './things/routes';
 import { scheduleRoutes } from './schedule-routes';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
@@ -58,6 +59,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   app.use('/api', express.json({ limit: MAX_JSON }));
   blobRoutes(app, context);
   finishRoutes(app, context);
+  thingRoutes(app, context);
   scheduleRoutes(app, context);
   printRoutes(app, context);
   fileRoutes(app, context);

@@ -2,6 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
 import { access, readFile, rename, writeFile } from 'node:fs/promises';
 import path from 'node:path';
+import { THINGS_DIRECTORY } from './dist-paths';
 
 const SHA256 = /^[0-9a-f]{64}$/;
 
@@ -9,7 +10,11 @@ const SHA256 = /^[0-9a-f]{64}$/;
 export class BlobStore {
   private readonly known = new Set<string>();
 
-  constructor(readonly directory: string) {
+  constructor(
+    readonly directory: string,
+    /** Blobs that come with the application, by their hashes alone. */
+    private readonly shipped = THINGS_DIRECTORY,
+  ) {
     mkdirSync(directory, { recursive: true });
   }
 
@@ -45,11 +50,7 @@ export class BlobStore {
 
   async get(hash: string): Promise<Buffer | undefined> {
     if (!SHA256.test(hash)) return undefined;
-    try {
-      return await readFile(this.fileOf(hash));
-    } catch {
-      return undefined;
-    }
+    return readFile(this.fileOf(hash)).catch(() => readFile(path.join(this.shipped, hash)).catch(() => undefined));
   }
 
   fileOf(hash: string): string {

@@ -1,10 +1,12 @@
 import sharp from 'sharp';
 import { writeGltf } from '../core/formats/gltf-writer';
+import { withSetting } from '../core/project/setting-source';
 import { placedSources } from '../core/project/placed-sources';
 import { compileScene } from '../core/scene/compile';
 import type { BlobStore } from './blobs';
 import type { ProjectStore } from './project-store';
 import { loadAssets } from './scene-assets';
+import { shippedKinds } from './things/catalogue';
 import type { SourceStore } from './source-store';
 
 /** Maps leave at this size: what a viewer shows, at a quarter of the bytes. */
@@ -12,7 +14,10 @@ const MAP_PX = 512;
 
 /** The model as it is shown now, dressed in its finishes, as a GLB. Undefined while there is nothing to show. */
 export async function modelAsGlb(project: ProjectStore, sources: SourceStore, blobs: BlobStore): Promise<Uint8Array | undefined> {
-  const scene = compileScene(placedSources(sources.models(), project.entries), project.entries);
+  const scene = compileScene(
+    withSetting(placedSources(sources.models(), project.entries), project.entries, shippedKinds()),
+    project.entries,
+  );
   if (scene.instances.length === 0) return undefined;
   return writeGltf(scene, await loadAssets(scene.instances, blobs), (texels, width, height) =>
     sharp(texels, { raw: { width, height, channels: texels.length === width * height * 4 ? 4 : 3 } })

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { FINISHES } from './library';
-import { searchFinishes, tagCounts, type FinishQuery } from './search';
+import { searchLibrary, tagCounts, type LibraryQuery } from './search';
 
-const found = (query: Partial<FinishQuery>) =>
-  searchFinishes(FINISHES, { text: '', family: undefined, required: new Set(), excluded: new Set(), ...query }).map((f) => f.id);
+const found = (query: Partial<LibraryQuery>) =>
+  searchLibrary(FINISHES, { text: '', family: undefined, required: new Set(), excluded: new Set(), ...query }).map((f) => f.id);
 
 describe('the search in the library', () => {
   it('finds by the beginnings of words, in names, families and tags', () => {

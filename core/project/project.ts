@@ -10,6 +10,7 @@ import type { Camera, Site, SourceMaterial } from '../model/schema';
 import { ruleFor, type Rule } from '../finish/rules';
 import type { Weather } from '../sky/sky-map';
 import type { SkyPictureChoice } from '../sky/sky-picture';
+import type { SetThing } from '../setting/set-thing';
 import type { PlacedLamp } from '../lamp/placed-lamp';
 import type { Condition } from './conditions';
 import type { LampDecision, LightingKey, Switching } from './lighting';
@@ -40,6 +41,8 @@ export interface EntryTypes {
   [circuit: `circuit/${string}`]: Switching;
   /** Something that was placed here, by an id of its own. */
   [thing: `thing/${string}`]: PlacedLamp;
+  /** Planting and entourage that was set here: a thing, a row or an area. */
+  [set: `set/${string}`]: SetThing;
   /** A photometric file that was brought in here. */
   [file: `photometry/${string}`]: { name: string; text: string };
   /** Rows of the luminaire schedule that alone are lit. */

@@ -35,7 +35,8 @@ export function settled({ thing, at }: PlacedThing<PlacedLamp>): PlacedLamp {
   return { ...thing, position: [...transformPoint(at, thing.position)], direction: [...direction], turnDeg, ...(stands && { stands }) };
 }
 
-function placeOf(stands: PlacedLamp['stands'], sources: readonly { id: string; model: Model }[]): { at: Mat4; isLeft: boolean } {
+/** From where something was placed to where it is now, by what it stands on. */
+export function placeOf(stands: PlacedLamp['stands'], sources: readonly { id: string; model: Model }[]): { at: Mat4; isLeft: boolean } {
   if (!stands) return { at: IDENTITY, isLeft: false };
   const now = sources.find(({ id }) => id === stands.source)?.model.elements.get(stands.element)?.transform;
   if (now?.every((v, i) => v === stands.transform[i])) return { at: IDENTITY, isLeft: false };

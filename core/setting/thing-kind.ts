@@ -34,3 +34,6 @@ export interface ThingKind {
   forms: ThingForm[];
   materials: SourceMaterial[];
 }
+
+/** A kind as it is shown first: of trees the grown one. */
+export const defaultForm = ({ forms }: ThingKind): ThingForm => forms.find(({ id }) => id === 'grown') ?? forms[0]!;

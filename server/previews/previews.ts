@@ -5,6 +5,7 @@ import path from 'node:path';
 import { looksOf, type Finish } from '../../core/finish/finish';
 import { spareCore } from './spare-core';
 import { PreviewThread } from './thread';
+import type { Previewed, PreviewedThing } from './worker';
 
 /** Counts up when test cards come out differently, so that kept ones are made anew. */
 const VERSION = 1;
@@ -43,13 +44,21 @@ export class Previews {
   }
 
   /** PNG of a finish's test card. */
-  async of(finish: Finish): Promise<Uint8Array> {
-    const file = this.fileOf(finish);
+  of(finish: Finish): Promise<Uint8Array> {
+    return this.kept({ finish }, this.fileOf(finish));
+  }
+
+  /** PNG of a thing of the library. */
+  ofThing(thing: PreviewedThing): Promise<Uint8Array> {
+    return this.kept({ thing }, this.fileFor(thing));
+  }
+
+  private async kept(what: Previewed, file: string): Promise<Uint8Array> {
     const kept = await readFile(file).catch(() => undefined);
     if (kept) return kept;
     let making = this.making.get(file);
     if (!making) {
-      making = this.make(finish, file).finally(() => this.making.delete(file));
+      making = this.make(what, file).finally(() => this.making.delete(file));
       this.making.set(file, making);
     }
     return making;
@@ -74,15 +83,19 @@ export class Previews {
   }
 
   private fileOf(finish: Finish): string {
+    return this.fileFor(looksOf(finish));
+  }
+
+  private fileFor(looks: unknown): string {
     const hash = createHash('sha256')
-      .update(JSON.stringify([VERSION, looksOf(finish)]))
+      .update(JSON.stringify([VERSION, looks]))
       .digest('hex')
       .slice(0, 40);
     return path.join(this.directory, `${hash}.png`);
   }
 
-  private async make(finish: Finish, file: string): Promise<Uint8Array> {
-    const png = await this.thread.make(finish, this.blobs);
+  private async make(what: Previewed, file: string): Promise<Uint8Array> {
+    const png = await this.thread.make(what, this.blobs);
     // Another program may be making the same one.
     const part = `${file}.${String(process.pid)}.part`;
     await writeFile(part, png).then(() => rename(part, file)).catch(() => undefined); // prettier-ignore

@@ -1,8 +1,7 @@
 import { Worker } from 'node:worker_threads';
-import type { Finish } from '../../core/finish/finish';
 import { worker } from '../dist-paths';
 import { serially } from '../../core/serially';
-import type { FromPreviewWorker, PreviewOrder } from './worker';
+import type { FromPreviewWorker, Previewed, PreviewOrder } from './worker';
 
 const IDLE_MS = 20_000;
 
@@ -13,9 +12,9 @@ export class PreviewThread {
   private isClosed = false;
   private readonly oneByOne = serially();
 
-  /** PNG of a finish's test card; `blobs` is where its maps may lie. Rejects with a sentence. */
-  make(finish: Finish, blobs: string): Promise<Uint8Array> {
-    return this.oneByOne(() => this.ask({ finish, blobs }));
+  /** PNG of a finish's test card, or of a thing; `blobs` is where their maps may lie. Rejects with a sentence. */
+  make(what: Previewed, blobs: string): Promise<Uint8Array> {
+    return this.oneByOne(() => this.ask({ ...what, blobs }));
   }
 
   /** Gives up what is being made, and makes no more. */

@@ -3,6 +3,7 @@ import { entriesUnder, timeOfCondition } from '../../core/project/under';
 import { WalkLight, isLit } from '../../core/camera/walk-light';
 import { frameCount, WalkWay } from '../../core/camera/walk';
 import { clock } from '../../core/project/clock';
+import { withSetting } from '../../core/project/setting-source';
 import { placedSources } from '../../core/project/placed-sources';
 import { DEFAULT_EXPOSURE, entry, type Entries, type EntryChange } from '../../core/project/project';
 import {
@@ -17,6 +18,7 @@ import {
 import { momentOf, skyInputOf } from '../../core/scene/moment';
 import { gradingOf } from '../../core/scene/grading-of';
 import { compileScene, SceneCompiler } from '../../core/scene/compile';
+import { shippedKinds } from '../things/catalogue';
 import type { ProjectStore } from '../project-store';
 import type { SourceStore } from '../source-store';
 
@@ -30,7 +32,7 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
   const entries = before && light ? entriesUnder(before, light.at(0)) : before;
   if (!entries) return GONE;
   const models = sources.models();
-  const placed = placedSources(models, entries);
+  const placed = placedIn(models, entries);
   const moment = momentOf(
     placed.map((s) => s.model),
     entries,
@@ -70,6 +72,9 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
 
 type Models = ReturnType<SourceStore['models']>;
 
+/** Models where they stand, and what is set about them. */
+const placedIn = (models: Models, entries: Entries) => withSetting(placedSources(models, entries), entries, shippedKinds());
+
 /** Whatever a walk is seen under from picture to picture, and at the moments between that it is dissolved at. */
 function alongWalk(walk: NonNullable<PrintOrder['walk']>, light: WalkLight, entries: Entries, models: Models): NonNullable<PrintSpec['along']> | typeof GONE {
   const compiler = new SceneCompiler();
@@ -80,7 +85,7 @@ function alongWalk(walk: NonNullable<PrintOrder['walk']>, light: WalkLight, entr
     const under = light.at(shotS);
     const now = entriesUnder(entries, under);
     if (!now) return GONE;
-    const placed = placedSources(models, now);
+    const placed = placedIn(models, now);
     const key = JSON.stringify([under.condition, under.option]);
     let scene = numbers.get(key);
     if (scene === undefined) {
@@ -125,7 +130,7 @@ export function shownAgain(entries: Entries, { condition, shown }: PrintedState)
   return [...recalled(entries, condition), ...others.filter(({ before, after }) => JSON.stringify(before) !== JSON.stringify(after))];
 }
 
-const namesOf = (placed: ReturnType<typeof placedSources>): NonNullable<PrintSpec['named']> =>
+const namesOf = (placed: ReturnType<typeof placedIn>): NonNullable<PrintSpec['named']> =>
   Object.fromEntries(
     placed.flatMap(({ id, model }) =>
       [...model.elements.values()].map((element) => [`${id}/${element.id}`, { name: element.name, layer: element.layer }]),

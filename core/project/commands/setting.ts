@@ -1,5 +1,6 @@
 import * as v from 'valibot';
-import { command } from './define';
+import { setThingSchema } from '../../setting/set-thing';
+import { command, id, name } from './define';
 
 const GROUND_WORDS = { auto: 'Plain ground where the model has none', always: 'Plain ground laid', never: 'No plain ground' } as const;
 
@@ -9,4 +10,10 @@ export const SETTING_COMMANDS = [
     label: GROUND_WORDS[ground],
     changes: [put('ground', ground)],
   })),
+  /** Null: taken away. */
+  command(
+    'set-things',
+    { sets: v.pipe(v.array(v.strictObject({ id, thing: v.nullable(setThingSchema) })), v.minLength(1), v.maxLength(2000)), name },
+    ({ sets, name: what }, { put }) => ({ label: what, changes: sets.map(({ id: set, thing }) => put(`set/${set}`, thing ?? undefined)) }),
+  ),
 ] as const;

@@ -30,6 +30,7 @@ import { SceneState } from '../state/scene-state';
 import { LampGizmo } from './lamp-gizmo';
 import { Navigation } from './navigation';
 import { RegionMarker } from '../sheet/region-marker';
+import type { Survey } from '../../../core/render/survey';
 import { walkOf } from '../../../core/camera/walk';
 import { Refiner } from './refiner';
 import type { FromRefiner, RefineView } from './refine-messages';
@@ -232,6 +233,10 @@ export class Picture implements AfterViewInit {
       this.state.walkFaults$.next([]);
       this.refiner!.send({ type: 'check-walk', walk: walk && walk.stops.length > 1 ? walkOf(walk) : undefined });
     });
+    this.state.surveys$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ places, ignored, resolve }) => {
+      this.surveys.set(++this.surveyNumber, resolve);
+      this.refiner!.send({ type: 'survey', number: this.surveyNumber, places, ignored });
+    });
     this.state.meter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
       const { width, height } = this.state.size$.value;
       this.refiner!.send({ type: 'meter', walk, aspect: width / height });
@@ -323,7 +328,10 @@ export class Picture implements AfterViewInit {
       this.stage?.setBlades(message.groups);
       this.askDraw();
     } else if (message.type === 'exposures') this.state.exposures$.next(message.exposures);
-    else if (message.type === 'walk-faults') this.state.walkFaults$.next(message.faults);
+    else if (message.type === 'surveyed') {
+      this.surveys.get(message.number)?.(message.survey);
+      this.surveys.delete(message.number);
+    } else if (message.type === 'walk-faults') this.state.walkFaults$.next(message.faults);
     else if (message.type === 'white') this.state.pickedWhite$.next(message.white);
     else if (message.type === 'proof') this.state.proof$.next(message);
     else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
@@ -370,6 +378,10 @@ export class Picture implements AfterViewInit {
     if (!this.refinedShown() || samples < 1) return;
     this.state.status$.next({ state: samples >= target ? 'finished' : 'refining', progress: samples / target, fault: null });
   }
+
+  /** Who waits for what lies under places. */
+  private readonly surveys = new Map<number, (survey: Survey) => void>();
+  private surveyNumber = 0;
 
   /** Drawn again when it would be seen: the working picture must not lie too dark or in another colour under the refined one. */
   private showDevelopment({ ev100, white }: Development): void {

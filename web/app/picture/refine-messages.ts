@@ -1,3 +1,4 @@
+import type { Survey } from '../../../core/render/survey';
 import type { WalkFault } from '../../../core/render/walk-check';
 import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-image';
 import type { CameraFrame } from '../../../core/camera/camera';
@@ -33,6 +34,8 @@ export type ToRefiner =
   | { type: 'meter'; walk: Walk; aspect: number }
   /** The walk that is open; where it goes through something is told, then and with each scene. */
   | { type: 'check-walk'; walk: Walk | undefined }
+  /** What lies under places, see core/render/survey.ts; answered once the scene that was sent last is there. */
+  | { type: 'survey'; number: number; places: Float64Array<ArrayBuffer>; ignored: readonly string[] }
   /** Which white makes a place of the picture grey; parts of its width and height. */
   | { type: 'grey-at'; x: number; y: number }
   /** Small pictures of the scene under other light, in the place of those of the same lane that are still to be made. */
@@ -94,6 +97,7 @@ export type FromRefiner =
   | { type: 'development'; development: Development }
   | { type: 'exposures'; exposures: Exposures }
   | { type: 'walk-faults'; faults: WalkFault[] }
+  | { type: 'surveyed'; number: number; survey: Survey }
   | { type: 'white'; white: WhiteSetting }
   | { type: 'proof'; lane: string; id: string; width: number; height: number; rgba: Uint8ClampedArray<ArrayBuffer> }
   | { type: 'fault'; message: string };

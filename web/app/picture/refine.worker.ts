@@ -9,6 +9,7 @@ import { cameraFrame, type CameraFrame } from '../../../core/camera/camera';
 import { meteredEv } from '../../../core/image/exposure';
 import type { Walk } from '../../../core/camera/walk';
 import { meterWalk } from '../../../core/render/meter';
+import { survey } from '../../../core/render/survey';
 import { checkWalk } from '../../../core/render/walk-check';
 import { develop, type Development } from '../../../core/image/tone';
 import { PLAIN_GRADING } from '../../../core/image/grading';
@@ -74,6 +75,8 @@ let holding: ReturnType<typeof setTimeout> | undefined;
 let grownFor: string | undefined;
 /** The walk that is open: where it goes through something is told with each scene. */
 let walkToCheck: Walk | undefined;
+/** Places that are asked about. */
+let surveys: Extract<ToRefiner, { type: 'survey' }>[] = [];
 let toMeter: Extract<ToRefiner, { type: 'meter' }> | undefined;
 /** A moving picture that is asked for, and whether one is being made: nothing but an end of all cuts it short. */
 let toMove: Extract<ToRefiner, { type: 'moving' }> | undefined;
@@ -156,6 +159,10 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
     case 'check-walk':
       walkToCheck = data.walk;
       if (memory && !sceneStale) tellWalkFaults(memory);
+      return;
+    case 'survey':
+      surveys.push(data);
+      if (memory && !sceneStale) tellSurveys(memory);
       return;
     case 'grey-at':
       tellWhite(data.x, data.y);
@@ -276,6 +283,12 @@ function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = tr
     sceneStale = false;
   }
   if (wasStale) tellWalkFaults(m);
+  if (surveys.length > 0) tellSurveys(m);
+}
+
+function tellSurveys(m: SceneMemory): void {
+  for (const { number, places, ignored } of surveys) post({ type: 'surveyed', number, survey: survey(m, places, new Set(ignored)) });
+  surveys = [];
 }
 
 function tellWalkFaults({ kernel }: SceneMemory): void {

@@ -3,7 +3,7 @@ import { createEnvironmentInjector, type EnvironmentInjector } from '@angular/co
 import { firstValueFrom } from 'rxjs';
 import { describe, expect, it } from 'vitest';
 import type { PlacedLamp } from '../../../core/lamp/placed-lamp';
-import { PlayedLive } from '../testing/station';
+import { NO_THINGS, PlayedLive } from '../testing/station';
 import { LampSelection } from './lamp-selection';
 import { Live } from './live';
 import { PictureState } from './picture-state';
@@ -19,7 +19,7 @@ describe('chosen lamps', () => {
   it('are drawn, or all are, where they are now; one that is taken away is no longer', async () => {
     const live = new PlayedLive();
     const injector = createEnvironmentInjector(
-      [{ provide: Live, useValue: live }, PictureState, Revisions, SceneState, LampSelection],
+      [{ provide: Live, useValue: live }, PictureState, Revisions, SceneState, NO_THINGS, LampSelection],
       null as unknown as EnvironmentInjector,
     );
     const selection = injector.get(LampSelection);

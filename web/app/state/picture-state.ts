@@ -7,6 +7,7 @@ import type { Development } from '../../../core/image/tone';
 import { SCREEN_WHITE, type WhiteBalance, type WhiteSetting } from '../../../core/image/white-balance';
 import type { Camera } from '../../../core/model/schema';
 import type { KeptWalk, Walk } from '../../../core/camera/walk';
+import type { Survey } from '../../../core/render/survey';
 import type { WalkFault } from '../../../core/render/walk-check';
 import type { Exposures } from '../../../core/render/meter';
 import type { FromRefiner, ProofJob } from '../picture/refine-messages';
@@ -98,6 +99,8 @@ export class PictureState {
   readonly openWalk$ = new BehaviorSubject<KeptWalk | undefined>(undefined);
   readonly walkAt$ = new BehaviorSubject(0);
   readonly walkFaults$ = new BehaviorSubject<readonly WalkFault[]>([]);
+  /** Places that are asked about: what lies under them. */
+  readonly surveys$ = new Subject<{ places: Float64Array<ArrayBuffer>; ignored: readonly string[]; resolve: (survey: Survey) => void }>();
   /** A walk that is to be exposed for, and how. */
   readonly meter$ = new Subject<Walk>();
   readonly exposures$ = new Subject<Exposures>();

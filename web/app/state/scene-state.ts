@@ -14,15 +14,18 @@ import {
 } from '../../../core/project/project';
 import { placedSources } from '../../../core/project/placed-sources';
 import { entriesUnder, timeOfCondition } from '../../../core/project/under';
+import { withSetting } from '../../../core/project/setting-source';
+import { SettingModel } from '../../../core/setting/setting-model';
 import { gradingOf } from '../../../core/scene/grading-of';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { differOnlyIn, makeSameScene, SceneCompiler } from '../../../core/scene/compile';
 import { Live } from './live';
 import { PictureState } from './picture-state';
 import { Revisions } from './revisions';
+import { ThingLibrary } from './thing-library';
 
 /** Decisions that say nothing of where sources stand and in which order. */
-const NO_PLACE = /^(?!placement\/|source-order$)/;
+const NO_PLACE = /^(?!placement\/|set\/|source-order$)/;
 
 /** A finish that is shown on source materials before anybody has decided. */
 export interface FinishPreview {
@@ -92,17 +95,20 @@ export class SceneState {
     }),
     shareReplay(1),
   );
-  /** Models where they are placed, in their order. */
+  private readonly setting = new SettingModel();
+  /** Models where they are placed, in their order, and what is set about them. */
   readonly sources$ = combineLatest([
     inject(Revisions).models$,
     this.live.entries$.pipe(distinctUntilChanged((a, b) => a === b || differOnlyIn(NO_PLACE, a, b))),
+    inject(ThingLibrary).kinds$,
   ]).pipe(
-    map(([models, entries]) =>
-      placedSources(
+    map(([models, entries, kinds]) => {
+      const placed = placedSources(
         [...models].map(([id, model]) => ({ id, model })),
         entries,
-      ),
-    ),
+      );
+      return withSetting(placed, entries, kinds, this.setting);
+    }),
     shareReplay(1),
   );
 

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signa
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FAMILIES, type Finish, ownFinish } from '../../../core/finish/finish';
 import { FINISHES, type LibraryItem } from '../../../core/finish/library';
-import { searchFinishes, tagCounts } from '../../../core/finish/search';
+import { searchLibrary, tagCounts } from '../../../core/finish/search';
 import { zipSync } from 'fflate';
 import { PhotoCard } from '../photo/photo-card';
 import { Swatch } from '../sheet/swatch';
@@ -99,7 +99,7 @@ export class LibraryList {
 
   protected readonly shown = computed(() => {
     const those = (how: 'with' | 'without') => new Set([...this.tagged()].filter(([, h]) => h === how).map(([tag]) => tag));
-    return searchFinishes(this.onShelf(), {
+    return searchLibrary(this.onShelf(), {
       text: this.search(),
       family: this.family(),
       required: those('with'),

@@ -1,8 +1,14 @@
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, inject } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
+import { NgbNavModule } from '@ng-bootstrap/ng-bootstrap';
 import { map } from 'rxjs';
 import { entry, type GroundChoice } from '../../../core/project/project';
 import { Live } from '../state/live';
+import { SettingState } from '../state/setting-state';
+import { PlantingPlan } from './planting-plan';
+import { PlantingSchedule } from './planting-schedule';
+import { SetStrip } from './set-strip';
+import { ThingShelf } from './thing-shelf';
 
 const CHOICES: readonly { choice: GroundChoice; words: string }[] = [
   { choice: 'auto', words: 'where the model has none' },
@@ -10,25 +16,55 @@ const CHOICES: readonly { choice: GroundChoice; words: string }[] = [
   { choice: 'never', words: 'never' },
 ];
 
-/** What lies about the building: its ground so far. */
+/** What lies about the building: planting and entourage in the plan, the library they come from, and the ground. */
 @Component({
   selector: 'dp-setting-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [NgbNavModule, PlantingPlan, PlantingSchedule, SetStrip, ThingShelf],
   template: `
-    <div class="head"><h1>Setting</h1></div>
-    <div class="body">
-      <h2 class="mt-0">Plain ground</h2>
-      <p>A neutral, level ground at the model’s lowest level, out to the horizon.</p>
-      @for (c of choices; track c.choice) {
-        <label class="form-check">
-          <input class="form-check-input" type="radio" name="ground" [checked]="ground() === c.choice" (change)="lay(c.choice)" />
-          {{ c.words }}
-        </label>
-      }
-      <p class="quiet mt-3">Terrain, planting, people and things, roads and the far surround will be set here; none of that works yet.</p>
+    <dp-planting-plan />
+    <dp-set-strip />
+    <div class="head">
+      <div ngbNav #nav="ngbNav" class="tabs" [animation]="false">
+        <ng-container ngbNavItem="library">
+          <button ngbNavLink type="button" class="plain">Library</button>
+          <ng-template ngbNavContent><dp-thing-shelf /></ng-template>
+        </ng-container>
+        <ng-container ngbNavItem="schedule">
+          <button ngbNavLink type="button" class="plain">Planting schedule</button>
+          <ng-template ngbNavContent><dp-planting-schedule /></ng-template>
+        </ng-container>
+        <ng-container ngbNavItem="ground">
+          <button ngbNavLink type="button" class="plain">Ground</button>
+          <ng-template ngbNavContent>
+            <div class="scroll body">
+              <p>A neutral, level ground at the model’s lowest level, out to the horizon:</p>
+              @for (c of choices; track c.choice) {
+                <label class="form-check">
+                  <input class="form-check-input" type="radio" name="ground" [checked]="ground() === c.choice" (change)="lay(c.choice)" />
+                  {{ c.words }}
+                </label>
+              }
+            </div>
+          </ng-template>
+        </ng-container>
+      </div>
     </div>
+    <div class="panels" [ngbNavOutlet]="nav"></div>
   `,
   styleUrl: './station.scss',
+  styles: `
+    dp-planting-plan {
+      display: block;
+      padding-top: 12px;
+    }
+    .panels {
+      flex: 1;
+      min-height: 0;
+      display: flex;
+      flex-direction: column;
+    }
+  `,
 })
 export class SettingStation {
   private readonly live = inject(Live);
@@ -36,6 +72,13 @@ export class SettingStation {
   protected readonly ground = toSignal(this.live.entries$.pipe(map((entries) => entry(entries, 'ground') ?? 'auto')), {
     initialValue: 'auto',
   });
+
+  constructor() {
+    const state = inject(SettingState);
+    inject(DestroyRef).onDestroy(() => {
+      state.end();
+    });
+  }
 
   protected lay(ground: GroundChoice): void {
     this.live.run({ type: 'lay-ground', ground });

@@ -20,6 +20,9 @@ import { PersonalLibrary } from '../state/personal-library';
 import { PreviewQueue } from '../state/previews';
 import { ScheduleState } from '../state/schedule-state';
 import { SceneState } from '../state/scene-state';
+import { SettingState } from '../state/setting-state';
+import type { ThingKinds } from '../../../core/setting/setting-model';
+import { ThingLibrary } from '../state/thing-library';
 
 /** The live connection, played: what a test puts in arrives, what a station asks for is written down. */
 export class PlayedLive {
@@ -60,6 +63,9 @@ export interface Stage<T> {
   leave: () => void;
 }
 
+/** A library that is still to be fetched. */
+export const NO_THINGS = { provide: ThingLibrary, useValue: { kinds$: new BehaviorSubject<ThingKinds>(new Map()) } };
+
 /** A part of the sheet over played services. `Parts` names the protected members that the test uses. */
 export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedLive) => void = () => undefined): Stage<Parts> {
   const live = new PlayedLive();
@@ -73,6 +79,8 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       PrintOrders,
       PrintSettings,
       QuickRecording,
+      SettingState,
+      NO_THINGS,
       SceneState,
       Areas,
       ScheduleState,

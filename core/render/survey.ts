@@ -1,0 +1,59 @@
+import { FAMILIES } from '../finish/finish';
+import { blobOf } from '../geometry/mesh';
+import { MASK_CLEAR, MASK_OPAQUE } from '../kernel/assembly/layout';
+import type { SceneMemory } from '../kernel/scene-memory';
+import { tuftOfKey } from '../living/blades';
+
+/** What lies under places, looked at from above. */
+export interface Survey {
+  /** Height of what is met, metres; not a number where nothing is. */
+  z: Float64Array<ArrayBuffer>;
+  /** Place of its finish's family in FAMILIES; 255: nothing is met. */
+  family: Uint8Array<ArrayBuffer>;
+  /** Number of the instance that is met, to tell one from its neighbour; -1: none. */
+  surface: Int32Array<ArrayBuffer>;
+}
+
+const FAR_M = 5000;
+const STEP_M = 0.002;
+/** Of things that lie over each other. */
+const MOST_THINGS = 64;
+
+/**
+ * Looks straight down at the scene in the kernel's memory. `places`: x, y and the height that is looked from, one after the other;
+ * `ignored`: hashes of meshes that are looked through, as all grass is.
+ */
+export function survey(memory: SceneMemory, places: Float64Array, ignored: ReadonlySet<string>): Survey {
+  const { kernel } = memory;
+  const count = places.length / 3;
+  const out: Survey = { z: new Float64Array(count).fill(NaN), family: new Uint8Array(count).fill(255), surface: new Int32Array(count).fill(-1) }; // prettier-ignore
+  const known = new Map<number, { looksThrough: boolean; family: number }>();
+  const about = (instance: number) => {
+    let told = known.get(instance);
+    if (!told) {
+      const shown = memory.instanceAt(instance);
+      const mesh = shown?.mesh ?? '';
+      told = { looksThrough: ignored.has(blobOf(mesh)) || tuftOfKey(mesh) !== undefined, family: shown ? FAMILIES.indexOf(shown.finish.family) : 255 }; // prettier-ignore
+      known.set(instance, told);
+    }
+    return told;
+  };
+  for (let i = 0; i < count; i++) {
+    const [x, y, top] = [places[i * 3]!, places[i * 3 + 1]!, places[i * 3 + 2]!];
+    let from = top;
+    for (let k = 0; k < MOST_THINGS && kernel.traceClosest(x, y, from, 0, 0, -1, FAR_M, MASK_OPAQUE | MASK_CLEAR); k++) {
+      const z = from - kernel.hitDistance.value;
+      const instance = kernel.hitInstance.value;
+      const { looksThrough, family } = about(instance);
+      if (looksThrough) {
+        from = z - STEP_M;
+        continue;
+      }
+      out.z[i] = z;
+      out.family[i] = family;
+      out.surface[i] = instance;
+      break;
+    }
+  }
+  return out;
+}

@@ -1,0 +1,201 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import type { SetThing } from '../../../core/setting/set-thing';
+import { Icon } from '../sheet/icon';
+import { SettingState } from '../state/setting-state';
+
+/** The planting schedule: what is set, of which kind, how large and how many; the open one is changed here. */
+@Component({
+  selector: 'dp-planting-schedule',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Icon],
+  template: `
+    <div class="scroll body" data-testid="planting-schedule">
+      @for (row of rows(); track row.id) {
+        <div class="row-line" [class.open]="row.id === state.open()" data-testid="set-row">
+          <button type="button" class="plain opener" [attr.aria-expanded]="row.id === state.open()" (click)="state.open.set(row.id === state.open() ? undefined : row.id)">
+            <span class="name text-truncate">{{ row.thing.name }}</span>
+            <span class="quiet size">{{ row.size }}</span>
+            <span class="mono count">{{ row.count }}</span>
+          </button>
+        </div>
+        @if (row.id === state.open()) {
+          <div class="card" data-testid="set-card">
+            @if (row.isLeft) {
+              <p class="fault mb-1">What it stood on is gone; it stays where that was.</p>
+            }
+            <div class="field">
+              <label [attr.for]="'set-name'">Name</label>
+              <input #called id="set-name" class="form-control form-control-sm" maxlength="200" [value]="row.thing.name" (change)="called.value.trim() && change(row, { name: called.value.trim() }, 'renamed')" />
+              <label for="set-kind">Kind</label>
+              <select id="set-kind" class="form-select form-select-sm" (change)="replace(row, text($event))">
+                @for (kind of kinds(); track kind.id) {
+                  <option [value]="kind.id" [selected]="kind.id === row.thing.of[0]!.kind">{{ kind.name }}</option>
+                }
+              </select>
+              <label for="set-second">And also</label>
+              <select id="set-second" class="form-select form-select-sm" (change)="mix(row, text($event))">
+                <option value="">nothing else</option>
+                @for (kind of kinds(); track kind.id) {
+                  <option [value]="kind.id" [selected]="kind.id === row.thing.of[1]?.kind">{{ kind.name }}, every fourth</option>
+                }
+              </select>
+              @if (row.states.length > 1) {
+                <label for="set-season">State</label>
+                <select id="set-season" class="form-select form-select-sm" (change)="change(row, { state: text($event) }, 'in another state')">
+                  @for (one of row.states; track one) {
+                    <option [value]="one" [selected]="one === (row.thing.state ?? row.states[0])">{{ one }}</option>
+                  }
+                </select>
+              }
+              <label for="set-size">Size ×, ± %</label>
+              <span>
+                <input id="set-size" class="mono" type="number" min="0.05" max="20" step="0.05" [value]="row.thing.size" (change)="change(row, { size: number($event, 0.05, 20) }, 'sized')" />
+                <input class="mono ms-1" type="number" min="0" max="80" step="5" aria-label="Differing in size, percent" [value]="row.thing.spread * 100" (change)="change(row, { spread: number($event, 0, 80) / 100 }, 'sized')" />
+              </span>
+              <label for="set-turn">Turned</label>
+              <span>
+                <input id="set-turn" class="mono" type="number" min="-360" max="360" step="5" [value]="row.thing.turnDeg ?? ''" placeholder="any" (change)="turn(row, $event)" /> °
+              </span>
+              @if (row.thing.pattern.kind === 'row') {
+                <label for="set-spacing">Every</label>
+                <span><input id="set-spacing" class="mono" type="number" min="0.1" max="200" step="0.5" [value]="row.thing.pattern.spacingM" (change)="space(row, number($event, 0.1, 200))" /> m</span>
+              }
+              @if (row.thing.pattern.kind === 'area') {
+                <label for="set-density">On 100 m²</label>
+                <span>
+                  <input id="set-density" class="mono" type="number" min="0.01" max="5000" [value]="row.thing.pattern.perHundredM2" (change)="fill(row, { perHundredM2: number($event, 0.01, 5000) })" />
+                  at least <input class="mono" type="number" min="0" max="100" step="0.1" aria-label="Least distance, metres" [value]="row.thing.pattern.leastM" (change)="fill(row, { leastM: number($event, 0, 100) })" /> m
+                </span>
+                <label for="set-brush">Brush</label>
+                <span>
+                  <input id="set-brush" class="mono" type="number" min="0.1" max="100" step="0.5" [value]="state.brushM()" (change)="state.brushM.set(number($event, 0.1, 100))" /> m
+                  <button type="button" class="link ms-2" [attr.aria-pressed]="state.acting() === 'add'" data-testid="set-add" (click)="act(row, 'add')">grow here</button>
+                  <button type="button" class="link ms-2" [attr.aria-pressed]="state.acting() === 'take'" data-testid="set-take" (click)="act(row, 'take')">take away</button>
+                </span>
+              }
+              <label for="set-layer">Layer</label>
+              <input #layer id="set-layer" class="form-control form-control-sm" maxlength="200" [value]="row.thing.layer" (change)="layer.value.trim() && change(row, { layer: layer.value.trim() }, 'on another layer')" />
+            </div>
+            <div class="actions">
+              <button type="button" class="link" [attr.aria-pressed]="state.acting() === 'move'" (click)="act(row, 'move')">Move by a click</button>
+              <button type="button" class="link" (click)="drop(row)">Drop to the ground</button>
+              <button type="button" class="link" (click)="reseed(row)">Other chances</button>
+              <button type="button" class="link" (click)="state.duplicate(row.thing)">Duplicate</button>
+              <button type="button" class="link" data-testid="set-remove" (click)="state.remove(row.id, row.thing.name)"><dp-icon name="remove" /> Take away</button>
+            </div>
+          </div>
+        }
+      } @empty {
+        <p class="quiet">Nothing is set yet. Choose something in the library, then click in the picture or in the plan.</p>
+      }
+    </div>
+  `,
+  styleUrl: './station.scss',
+  styles: `
+    .opener {
+      display: grid;
+      grid-template-columns: 1fr auto 44px;
+      gap: 10px;
+      width: 100%;
+      text-align: left;
+      padding: 6px 0;
+      border-bottom: 1px solid var(--rule);
+    }
+    .open .opener {
+      font-weight: 600;
+    }
+    .count {
+      text-align: right;
+    }
+    .size {
+      font-size: 0.8125rem;
+    }
+    .card {
+      border: 0;
+      border-bottom: 1px solid var(--rule);
+      border-radius: 0;
+      background: none;
+      padding: 8px 0 10px;
+      font-size: 0.875rem;
+    }
+    .card input[type='number'] {
+      width: 62px;
+    }
+  `,
+}) // prettier-ignore
+export class PlantingSchedule {
+  protected readonly state = inject(SettingState);
+  protected readonly kinds = computed(() => [...this.state.kinds().values()]);
+  protected readonly rows = computed(() =>
+    this.state.sets().map((set) => {
+      const heights = set.members.map(({ form }) => form.heightM * set.thing.size);
+      const [low, high] = [Math.min(...heights), Math.max(...heights)];
+      return {
+        ...set,
+        count: set.members.length,
+        size: heights.length === 0 ? '' : low === high ? `${high.toFixed(1)} m` : `${low.toFixed(1)}–${high.toFixed(1)} m`,
+        states: this.state.kinds().get(set.thing.of[0]!.kind)?.states ?? [],
+      };
+    }),
+  );
+
+  protected change({ id, thing }: Row, change: Partial<SetThing>, what: string, drops = false): void {
+    void this.state.change(id, { ...thing, ...change }, `${thing.name} ${what}`, drops);
+  }
+
+  protected replace(row: Row, kind: string): void {
+    this.change(row, { of: [{ kind, share: 1 }, ...row.thing.of.slice(1)] }, 'replaced', row.thing.pattern.kind !== 'one');
+  }
+
+  /** One in four is of another kind. */
+  protected mix(row: Row, kind: string): void {
+    const [first] = row.thing.of;
+    this.change(row, { of: kind ? [{ ...first!, share: 3 }, { kind, share: 1 }] : [{ ...first!, share: 1 }] }, 'mixed');
+  } // prettier-ignore
+
+  protected turn(row: Row, event: Event): void {
+    const { valueAsNumber } = event.target as HTMLInputElement;
+    const rest = { ...row.thing };
+    delete rest.turnDeg;
+    const thing = Number.isFinite(valueAsNumber) ? { ...rest, turnDeg: Math.min(360, Math.max(-360, valueAsNumber)) } : rest;
+    void this.state.change(row.id, thing, `${rest.name} turned`, false);
+  }
+
+  protected space(row: Row, spacingM: number): void {
+    const { pattern } = row.thing;
+    if (pattern.kind === 'row') this.change(row, { pattern: { ...pattern, spacingM } }, 'spaced', true);
+  }
+
+  protected fill(row: Row, change: { perHundredM2?: number; leastM?: number }): void {
+    const { pattern } = row.thing;
+    if (pattern.kind === 'area') this.change(row, { pattern: { ...pattern, ...change } }, 'filled otherwise', true);
+  }
+
+  protected reseed(row: Row): void {
+    this.change(row, { seed: (row.thing.seed + 7919) % 1_000_000 }, 'by other chances', row.thing.pattern.kind === 'area');
+  }
+
+  /** Onto whatever lies under it. */
+  protected drop(row: Row): void {
+    const { pattern, members } = row.thing;
+    this.change(row, { members: pattern.kind === 'one' ? [members[0]!, members[1]!, NaN] : members }, 'dropped to the ground', true);
+  }
+
+  protected act(row: Row, act: 'move' | 'add' | 'take'): void {
+    if (this.state.acting() === act) this.state.end();
+    else this.state.act(row.id, act);
+  }
+
+  protected text(event: Event): string {
+    return (event.target as HTMLSelectElement).value;
+  }
+
+  protected number(event: Event, least: number, most: number): number {
+    const { valueAsNumber } = event.target as HTMLInputElement;
+    return Math.min(most, Math.max(least, Number.isFinite(valueAsNumber) ? valueAsNumber : least));
+  }
+}
+interface Row {
+  id: string;
+  thing: SetThing;
+}
