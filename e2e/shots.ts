@@ -3,6 +3,7 @@ import sharp from 'sharp';
 import type { Page } from 'playwright-core';
 import { decodeMaps } from '../core/finish/maps/generate';
 import { keepConditions } from '../scripts/demo-conditions.mjs';
+import { keepSetting } from '../scripts/demo-setting.mjs';
 import { modelArrived, openSheet, refined, setStage } from './stage';
 
 /** One current picture of each main view. */
@@ -15,6 +16,7 @@ const wanted = new Set(process.argv.slice(2));
 mkdirSync(FOLDER, { recursive: true });
 const stage = await setStage();
 await keepConditions(stage.server.url);
+await keepSetting(stage.server.url);
 const page = await openSheet(stage, 'Finishes', { ...SIZE, pixels: 1 });
 await modelArrived(page);
 
@@ -138,6 +140,11 @@ if (wanted.size === 0 || wanted.has('compare')) {
   await page.getByRole('button', { name: 'Back to now' }).click();
   await stage.author.edit({ edit: 'start-over' });
 }
+await go(page, 'Over the water');
+await page.getByRole('button', { name: /Setting/ }).click();
+await page.getByRole('tab', { name: 'Schedule' }).click();
+await page.getByTestId('planting-plan').locator('svg').waitFor();
+await shot('setting', 16);
 await go(page, 'From the jetty');
 const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);

@@ -1,6 +1,5 @@
 // The demo's four kept states of light, decided over the connection that pages use.
-import { once } from 'node:events';
-import WebSocket from 'ws';
+import { decide } from './demo-decisions.mjs';
 
 const FOG = { fog: { visibilityM: 320, heightM: 30, colour: [0.98, 0.98, 1] } };
 const CLOUDS = { clouds: { cover: 0.3, heightM: 1600, seed: 4, windMs: 6 } };
@@ -19,30 +18,4 @@ const commandsOf = ({ id, name, date, minutes, weather }) => [
 ];
 
 /** Keeps the demo's conditions in a project in which nothing has been decided yet. */
-export async function keepConditions(url) {
-  const socket = new WebSocket(`${url.replace(/^http/, 'ws')}/live`);
-  const heard = [];
-  let hear = () => undefined;
-  socket.on('message', (data) => {
-    heard.push(JSON.parse(String(data)));
-    hear();
-  });
-  const said = async (wanted) => {
-    for (;;) {
-      const found = heard.find(wanted);
-      if (found) return found;
-      await new Promise((resolve) => {
-        hear = resolve;
-      });
-    }
-  };
-  await once(socket, 'open');
-  const { entries } = await said(({ type }) => type === 'project');
-  if (entries.length === 0)
-    for (const [i, command] of CONDITIONS.flatMap(commandsOf).entries()) {
-      socket.send(JSON.stringify({ type: 'command', id: `demo-${i}`, command }));
-      const answer = await said(({ reply }) => reply === `demo-${i}`);
-      if (answer.type === 'refused') throw new Error(answer.message);
-    }
-  socket.close();
-}
+export const keepConditions = (url) => decide(url, CONDITIONS.flatMap(commandsOf), (entries) => entries.length === 0);

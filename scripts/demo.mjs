@@ -73,6 +73,8 @@ if (!options['no-demo']) {
     // Its package is there now, at the latest.
     const { keepConditions } = await import('./demo-conditions.mjs');
     await keepConditions(`http://${options.host}:${port}`);
+    const { keepSetting } = await import('./demo-setting.mjs');
+    await keepSetting(`http://${options.host}:${port}`);
   }
 }
 console.log(`Diaphane is ready: ${listening}`);

@@ -11,6 +11,7 @@ import { ruleFor, type Rule } from '../finish/rules';
 import type { Weather } from '../sky/sky-map';
 import type { SkyPictureChoice } from '../sky/sky-picture';
 import type { SetThing } from '../setting/set-thing';
+import type { StandIn } from '../setting/stand-in';
 import type { PlacedLamp } from '../lamp/placed-lamp';
 import type { Condition } from './conditions';
 import type { LampDecision, LightingKey, Switching } from './lighting';
@@ -43,6 +44,8 @@ export interface EntryTypes {
   [thing: `thing/${string}`]: PlacedLamp;
   /** Planting and entourage that was set here: a thing, a row or an area. */
   [set: `set/${string}`]: SetThing;
+  /** What stands for elements of models; the first that fits holds. */
+  'stand-ins': StandIn[];
   /** A photometric file that was brought in here. */
   [file: `photometry/${string}`]: { name: string; text: string };
   /** Rows of the luminaire schedule that alone are lit. */

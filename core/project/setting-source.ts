@@ -1,5 +1,6 @@
 import type { Model } from '../model/model';
 import { SETTING, SettingModel, type PlacedSet, type ThingKinds } from '../setting/setting-model';
+import { standingIn } from '../setting/stand-in';
 import { entry, type Entries } from './project';
 import { placeOf } from './things';
 
@@ -26,6 +27,10 @@ export function withSetting(
   kinds: ThingKinds,
   maker = new SettingModel(),
 ): readonly Source[] {
-  const model = maker.modelOf(placedSets(entries, sources), kinds);
-  return model ? [...sources, { id: SETTING, model }] : sources;
+  const rules = (entry(entries, 'stand-ins') ?? []).filter(({ kind }) => kinds.has(kind));
+  const stood = sources.map(({ id, model }) => ({ id, ...standingIn(id, model, rules) }));
+  const sets = [...placedSets(entries, sources), ...stood.flatMap((source) => source.sets)];
+  const setting = maker.modelOf(sets, kinds);
+  const models = rules.length === 0 ? sources : stood.map(({ id, model }) => ({ id, model }));
+  return setting ? [...models, { id: SETTING, model: setting }] : models;
 }

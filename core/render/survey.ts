@@ -14,6 +14,8 @@ export interface Survey {
   surface: Int32Array<ArrayBuffer>;
 }
 
+/** Nobody stands on them. */
+const NO_FLOORS: ReadonlySet<number> = new Set((['water', 'roofing', 'metal', 'glass'] as const).map((family) => FAMILIES.indexOf(family)));
 const FAR_M = 5000;
 const STEP_M = 0.002;
 /** Of things that lie over each other. */
@@ -21,9 +23,10 @@ const MOST_THINGS = 64;
 
 /**
  * Looks straight down at the scene in the kernel's memory. `places`: x, y and the height that is looked from, one after the other;
- * `ignored`: hashes of meshes that are looked through, as all grass is.
+ * `ignored`: hashes of meshes that are looked through, as all grass is. With `headroomM`, what is told is the topmost
+ * floor with so much free height above it, roofs and water left out: where somebody would stand.
  */
-export function survey(memory: SceneMemory, places: Float64Array, ignored: ReadonlySet<string>): Survey {
+export function survey(memory: SceneMemory, places: Float64Array, ignored: ReadonlySet<string>, headroomM?: number): Survey {
   const { kernel } = memory;
   const count = places.length / 3;
   const out: Survey = { z: new Float64Array(count).fill(NaN), family: new Uint8Array(count).fill(255), surface: new Int32Array(count).fill(-1) }; // prettier-ignore
@@ -41,6 +44,7 @@ export function survey(memory: SceneMemory, places: Float64Array, ignored: Reado
   for (let i = 0; i < count; i++) {
     const [x, y, top] = [places[i * 3]!, places[i * 3 + 1]!, places[i * 3 + 2]!];
     let from = top;
+    let above = Infinity;
     for (let k = 0; k < MOST_THINGS && kernel.traceClosest(x, y, from, 0, 0, -1, FAR_M, MASK_OPAQUE | MASK_CLEAR); k++) {
       const z = from - kernel.hitDistance.value;
       const instance = kernel.hitInstance.value;
@@ -49,10 +53,15 @@ export function survey(memory: SceneMemory, places: Float64Array, ignored: Reado
         from = z - STEP_M;
         continue;
       }
-      out.z[i] = z;
-      out.family[i] = family;
-      out.surface[i] = instance;
-      break;
+      const isFloor = headroomM === undefined || (above - z >= headroomM && !NO_FLOORS.has(family));
+      if (isFloor) {
+        out.z[i] = z;
+        out.family[i] = family;
+        out.surface[i] = instance;
+      }
+      if (isFloor) break;
+      above = z;
+      from = z - STEP_M;
     }
   }
   return out;

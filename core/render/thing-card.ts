@@ -26,7 +26,13 @@ export function thingCardScene(kind: ThingKind, form: string, state?: string): S
 }
 
 /** The whole of it is in the picture. */
-export function thingCardCamera({ heightM, acrossM }: Pick<ThingForm, 'heightM' | 'acrossM'>, aspect: number): CameraFrame {
+export function thingCardCamera(
+  { group }: Pick<ThingKind, 'group'>,
+  { heightM, acrossM }: Pick<ThingForm, 'heightM' | 'acrossM'>,
+  aspect: number,
+): CameraFrame {
+  // What closes the horizon is looked at from its middle.
+  if (group === 'surround') return cameraFrame({ position: [0, 0, 20], target: [0, 100, 24], focalMm: 35 }, aspect);
   const half = (heightM / 2) * MARGIN;
   const away = (Math.max(half * aspect, (acrossM / 2) * MARGIN) * 2 * FOCAL_MM) / FRAME_MM + acrossM / 2;
   const position: [number, number, number] = [0, -away, Math.max(heightM / 2 + away * 0.12, 0.3)];

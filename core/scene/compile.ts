@@ -15,7 +15,8 @@ import { lampOf, litPlacedLamps } from './lamps';
 import { finishOfMaterial, type Scene, type SceneInstance, type SceneLamp, type SceneSource } from './scene';
 
 /** Decisions that no scene is made of: what is seen how, from where, and what is written beside it; what is set comes as a source. */
-const NO_SCENE = '^(sun|site|sky|weather|exposure|grading|follow|hygiene)$|^(excused|shown|note|view|view-exposure|walk|look|condition|set)/';
+const NO_SCENE =
+  '^(sun|site|sky|weather|exposure|grading|follow|hygiene|stand-ins)$|^(excused|shown|note|view|view-exposure|walk|look|condition|set)/';
 const NO_SCENE_KEYS = new RegExp(NO_SCENE);
 const WEAR_KEYS = new RegExp(`${NO_SCENE}|^(assign|finish)/`);
 const LIT_KEYS = new RegExp(`${NO_SCENE}|${LIGHTING_KEYS}`);

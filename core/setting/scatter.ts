@@ -66,29 +66,36 @@ export function scatter(outline: readonly Place2[], strokes: readonly Stroke[], 
   };
   const [columns, rows] = [blocks(bounds[0], bounds[2]), blocks(bounds[1], bounds[3])];
   if (columns.length * rows.length * DARTS > 4_000_000) return [];
-  const darts: [number, number, number][] = [];
+  const count = columns.length * rows.length * DARTS;
+  const [xs, ys, priorities] = [new Float64Array(count), new Float64Array(count), new Float64Array(count)];
+  let n = 0;
   for (const j of rows)
     for (const i of columns) {
       const next = random((Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(seed + 1, 83492791)) | 0);
-      for (let k = 0; k < DARTS; k++) darts.push([(i + next()) * distanceM, (j + next()) * distanceM, next()]);
+      for (let k = 0; k < DARTS; k++, n++) {
+        xs[n] = (i + next()) * distanceM;
+        ys[n] = (j + next()) * distanceM;
+        priorities[n] = next();
+      }
     }
-  darts.sort((a, b) => a[2] - b[2]);
   // Cells so small that each holds one at most.
   const cellM = distanceM / Math.SQRT2;
   const [left, low] = [columns[0]! * distanceM, rows[0]! * distanceM];
   const wide = Math.ceil((columns.length * distanceM) / cellM) + 5;
   const taken = new Int32Array(wide * (Math.ceil((rows.length * distanceM) / cellM) + 5)).fill(-1);
+  const nearest = distanceM ** 2;
   const out: Place2[] = [];
-  for (const [n, [x, y]] of darts.entries()) {
+  for (const dart of Uint32Array.from(priorities, (_, i) => i).sort((a, b) => priorities[a]! - priorities[b]!)) {
+    const [x, y] = [xs[dart]!, ys[dart]!];
     const [ci, cj] = [Math.floor((x - left) / cellM) + 2, Math.floor((y - low) / cellM) + 2];
     let free = true;
-    for (let i = ci - 2; i <= ci + 2 && free; i++)
-      for (let j = cj - 2; j <= cj + 2 && free; j++) {
-        const other = darts[taken[j * wide + i]!];
-        free = !other || Math.hypot(other[0] - x, other[1] - y) >= distanceM;
+    for (let j = cj - 2; j <= cj + 2 && free; j++)
+      for (let i = ci - 2; i <= ci + 2 && free; i++) {
+        const other = taken[j * wide + i]!;
+        free = other < 0 || (xs[other]! - x) ** 2 + (ys[other]! - y) ** 2 >= nearest;
       }
     if (!free) continue;
-    taken[cj * wide + ci] = n;
+    taken[cj * wide + ci] = dart;
     if (growsAt([x, y], outline, strokes)) out.push([x, y]);
     if (out.length >= most) break;
   }

@@ -41,7 +41,7 @@ describe('what is set', () => {
   it('stands square to the ground where that is asked for', () => {
     const slope = [0.6, 0, 0.8];
     const [member] = membersOf(set({ ...WOOD, members: [0, 0, 0], slopes: slope, alongSlope: true, spread: 0 }), KINDS);
-    expect(member!.transform.slice(8, 11)).toEqual(slope.map((v) => expect.closeTo(v, 9)));
+    expect(member!.transform.slice(8, 11)).toEqual(slope.map((v) => expect.closeTo(v, 9) as number));
   });
 
   it('is a model of elements that shows one state of leaf, and changes by little when little changes', () => {

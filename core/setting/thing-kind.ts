@@ -2,7 +2,7 @@ import type { SourceMaterial } from '../model/schema';
 
 /** Things of the library that are set about a building: planting and entourage. */
 
-export const GROUPS = ['trees', 'shrubs', 'herbs', 'rocks', 'people', 'vehicles', 'street', 'furniture'] as const;
+export const GROUPS = ['trees', 'shrubs', 'herbs', 'rocks', 'people', 'vehicles', 'street', 'furniture', 'surround'] as const;
 export type ThingGroup = (typeof GROUPS)[number];
 
 export interface ThingPart {

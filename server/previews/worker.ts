@@ -50,6 +50,7 @@ async function show(order: PreviewOrder): Promise<void> {
     const { kind, form, state } = order.thing;
     const card = thingCardScene(kind, form, state);
     const frame = thingCardCamera(
+      kind,
       kind.forms.find(({ id }) => id === form)!,
       WIDTH / HEIGHT,
     );

@@ -8,6 +8,7 @@ import { figures } from '../../core/setting/shapes/figure';
 import { furniture } from '../../core/setting/shapes/furniture';
 import { herbs, rocks } from '../../core/setting/shapes/herbs';
 import type { ShapePart, Stuff } from '../../core/setting/shapes/shape';
+import { surrounds } from '../../core/setting/shapes/surrounds';
 import { vehicles } from '../../core/setting/shapes/vehicles';
 import type { ThingForm, ThingKind } from '../../core/setting/thing-kind';
 import { THINGS_DIRECTORY } from '../dist-paths';
@@ -116,7 +117,8 @@ const kinds: ThingKind[] = [
   ...Object.entries(HERBS).map(([id, name]) => madeKind({ id, name, group: 'herbs', tags: id === 'reeds' ? ['wet', 'grass'] : id === 'hedge' ? ['hedge'] : ['meadow', 'flowers'] }, herbs.filter(({ kind }) => kind === id))),
   madeKind({ id: 'rock', name: 'Rock', group: 'rocks', tags: ['stone'] }, rocks),
   ...postures.map((posture) => madeKind({ id: `person-${posture}`, name: `Person, ${POSTURE_WORDS[posture]!.toLowerCase()}`, group: 'people', tags: ['figure', posture] }, people.filter((figure) => figure.posture === posture).map((figure) => ({ ...figure, name: figure.id })))),
-  ...vehicles.map((shape) => madeKind({ id: shape.id, name: shape.name, group: 'vehicles', tags: [] }, [{ ...shape, id: 'one' }])),
+  ...vehicles.map((shape) => madeKind({ id: shape.id, name: shape.name, group: 'vehicles', tags: shape.id === 'boat' ? ['afloat'] : [] }, [{ ...shape, id: 'one' }])),
+  ...surrounds.map((shape) => madeKind({ id: shape.id, name: shape.name, group: 'surround', tags: ['horizon'] }, [{ ...shape, id: 'one' }])),
   ...furniture.map((shape) => madeKind({ id: shape.id, name: shape.name, group: shape.group, tags: [] }, [{ ...shape, id: 'one' }])),
 ]; // prettier-ignore
 writeFileSync(path.join(THINGS_DIRECTORY, 'catalogue.json'), JSON.stringify(kinds));

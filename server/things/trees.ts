@@ -52,13 +52,13 @@ const slender = (options: TreeOptions) => {
 };
 
 export const TREES: readonly TreeRecipe[] = [
-  recipe({ id: 'birch', name: 'Birch', group: 'trees', tags: ['broadleaf', 'light'], bark: 'birch', leaf: 'aspen', green: [0.72, 0.92, 0.5], autumn: [1, 0.8, 0.28], forms: ages('Aspen', [5, 9, 14], 401) }),
-  recipe({ id: 'aspen', name: 'Aspen', group: 'trees', tags: ['broadleaf', 'light'], bark: 'birch', barkTint: [0.82, 0.84, 0.74], leaf: 'aspen', green: [0.62, 0.85, 0.5], autumn: [1, 0.7, 0.2], forms: ages('Aspen', [4.5, 9, 15], 77) }),
+  recipe({ id: 'birch', name: 'Birch', group: 'trees', tags: ['broadleaf', 'light'], bark: 'birch', leaf: 'aspen', green: [0.72, 0.92, 0.5], autumn: [1, 0.97, 0.55], forms: ages('Aspen', [5, 9, 14], 401) }),
+  recipe({ id: 'aspen', name: 'Aspen', group: 'trees', tags: ['broadleaf', 'light'], bark: 'birch', barkTint: [0.82, 0.84, 0.74], leaf: 'aspen', green: [0.62, 0.85, 0.5], autumn: [1, 0.9, 0.42], forms: ages('Aspen', [4.5, 9, 15], 77) }),
   recipe({ id: 'oak', name: 'Oak', group: 'trees', tags: ['broadleaf', 'broad'], bark: 'oak', leaf: 'oak', autumn: [0.95, 0.62, 0.35], forms: ages('Oak', [5, 10, 16], 23) }),
   recipe({ id: 'ash', name: 'Ash', group: 'trees', tags: ['broadleaf'], bark: 'oak', leaf: 'ash', autumn: [1, 0.85, 0.4], forms: ages('Ash', [5, 10, 16], 51) }),
   recipe({ id: 'alder', name: 'Alder', group: 'trees', tags: ['broadleaf', 'wet'], bark: 'oak', barkTint: [0.62, 0.6, 0.56], leaf: 'ash', green: [0.72, 0.85, 0.66], autumn: [0.72, 0.68, 0.42], forms: ages('Ash', [4, 8, 13], 90) }),
   recipe({ id: 'willow', name: 'Weeping willow', group: 'trees', tags: ['broadleaf', 'wet'], bark: 'willow', leaf: 'ash', green: [0.85, 1, 0.62], autumn: [1, 0.9, 0.45], forms: ages('Ash', [4, 8, 12], 140, weeping) }),
-  recipe({ id: 'poplar', name: 'Columnar poplar', group: 'trees', tags: ['broadleaf', 'slender', 'avenue'], bark: 'willow', leaf: 'aspen', green: [0.62, 0.85, 0.5], autumn: [1, 0.82, 0.3], forms: ages('Aspen', [6, 12, 20], 260, slender) }),
+  recipe({ id: 'poplar', name: 'Columnar poplar', group: 'trees', tags: ['broadleaf', 'slender', 'avenue'], bark: 'willow', leaf: 'aspen', green: [0.62, 0.85, 0.5], autumn: [1, 0.95, 0.5], forms: ages('Aspen', [6, 12, 20], 260, slender) }),
   recipe({ id: 'cherry', name: 'Cherry', group: 'trees', tags: ['broadleaf', 'blossom', 'avenue'], bark: 'birch', barkTint: [0.5, 0.36, 0.32], leaf: 'ash', blossom: [1.6, 1.25, 1.35], autumn: [0.95, 0.42, 0.22], forms: ages('Oak', [3, 5, 7], 318) }),
   recipe({ id: 'apple', name: 'Apple', group: 'trees', tags: ['broadleaf', 'blossom', 'fruit'], bark: 'oak', leaf: 'oak', blossom: [1.7, 1.55, 1.6], autumn: [0.9, 0.75, 0.35], forms: ages('Oak', [2.5, 4, 5.5], 604) }),
   evergreen({ id: 'pine', name: 'Pine', group: 'trees', tags: ['conifer', 'evergreen'], bark: 'pine', leaf: 'pine', forms: ages('Pine', [4, 11, 18], 12) }, [0.86, 0.95, 0.8]),
@@ -70,7 +70,13 @@ export const TREES: readonly TreeRecipe[] = [
 
 // The package loads its pictures as it starts; shapes need none of them.
 const element = () => ({ addEventListener: () => undefined, removeEventListener: () => undefined, style: {} });
-Object.assign(globalThis, { document: { createElementNS: element }, self: globalThis, Image: class {} });
+Object.assign(globalThis, {
+  document: { createElementNS: element },
+  self: globalThis,
+  Image: class {
+    src = '';
+  },
+});
 const { Tree } = (await import('@dgreenheck/ez-tree')) as unknown as {
   Tree: new () => { loadPreset(name: string): void; generate(): void; options: TreeOptions; branchesMesh: { geometry: BufferGeometry }; leavesMesh: { geometry: BufferGeometry } };
 }; // prettier-ignore

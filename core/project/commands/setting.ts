@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { standInSchema } from '../../setting/stand-in';
 import { setThingSchema } from '../../setting/set-thing';
 import { command, id, name } from './define';
 
@@ -16,4 +17,8 @@ export const SETTING_COMMANDS = [
     { sets: v.pipe(v.array(v.strictObject({ id, thing: v.nullable(setThingSchema) })), v.minLength(1), v.maxLength(2000)), name },
     ({ sets, name: what }, { put }) => ({ label: what, changes: sets.map(({ id: set, thing }) => put(`set/${set}`, thing ?? undefined)) }),
   ),
+  command('set-stand-ins', { standIns: v.pipe(v.array(standInSchema), v.maxLength(200)), name }, ({ standIns, name: what }, { put }) => ({
+    label: what,
+    changes: [put('stand-ins', standIns.length > 0 ? standIns : undefined)],
+  })),
 ] as const;

@@ -127,9 +127,9 @@ const rollerAlongY = (b: MeshBuilder, [x, y, z]: Vec3, radius: number, width: nu
 export function bicycle(): ShapePart[] {
   const frame = solid((b) => {
     const [crank, seat, head, rear, front]: Vec3[] = [[0, 0.05, 0.28], [0, 0.22, 0.78], [0, -0.4, 0.8], [0, 0.5, 0.34], [0, -0.55, 0.34]] as [Vec3, Vec3, Vec3, Vec3, Vec3];
-    for (const [p, q] of [[crank, seat], [seat, head], [crank, head], [crank, rear], [seat, rear], [head, front]] as const) b.tube([p!, q!], 0.016, 8);
-    b.tube([seat!, [0, 0.25, 0.92]], 0.013, 8);
-    b.tube([head!, [0, -0.37, 0.98]], 0.013, 8);
+    for (const [p, q] of [[crank, seat], [seat, head], [crank, head], [crank, rear], [seat, rear], [head, front]] as const) b.tube([p, q], 0.016, 8);
+    b.tube([seat, [0, 0.25, 0.92]], 0.013, 8);
+    b.tube([head, [0, -0.37, 0.98]], 0.013, 8);
     b.tube([[-0.28, -0.25, 1.0], [-0.2, -0.36, 1.0], [0.2, -0.36, 1.0], [0.28, -0.25, 1.0]], 0.012, 8);
     for (const y of [0.5, -0.55]) for (let k = 0; k < 12; k++) { const t = (k / 12) * 2 * Math.PI; b.tube([[0, y, 0.34], [0, y + Math.cos(t) * 0.32, 0.34 + Math.sin(t) * 0.32]], 0.0022, 3); }
   });

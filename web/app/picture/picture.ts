@@ -233,9 +233,9 @@ export class Picture implements AfterViewInit {
       this.state.walkFaults$.next([]);
       this.refiner!.send({ type: 'check-walk', walk: walk && walk.stops.length > 1 ? walkOf(walk) : undefined });
     });
-    this.state.surveys$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ places, ignored, resolve }) => {
+    this.state.surveys$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ resolve, ...asked }) => {
       this.surveys.set(++this.surveyNumber, resolve);
-      this.refiner!.send({ type: 'survey', number: this.surveyNumber, places, ignored });
+      this.refiner!.send({ type: 'survey', number: this.surveyNumber, ...asked });
     });
     this.state.meter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
       const { width, height } = this.state.size$.value;

@@ -35,7 +35,7 @@ export type ToRefiner =
   /** The walk that is open; where it goes through something is told, then and with each scene. */
   | { type: 'check-walk'; walk: Walk | undefined }
   /** What lies under places, see core/render/survey.ts; answered once the scene that was sent last is there. */
-  | { type: 'survey'; number: number; places: Float64Array<ArrayBuffer>; ignored: readonly string[] }
+  | { type: 'survey'; number: number; places: Float64Array<ArrayBuffer>; ignored: readonly string[]; headroomM?: number | undefined }
   /** Which white makes a place of the picture grey; parts of its width and height. */
   | { type: 'grey-at'; x: number; y: number }
   /** Small pictures of the scene under other light, in the place of those of the same lane that are still to be made. */

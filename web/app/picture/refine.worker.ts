@@ -287,7 +287,8 @@ function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = tr
 }
 
 function tellSurveys(m: SceneMemory): void {
-  for (const { number, places, ignored } of surveys) post({ type: 'surveyed', number, survey: survey(m, places, new Set(ignored)) });
+  for (const { number, places, ignored, headroomM } of surveys)
+    post({ type: 'surveyed', number, survey: survey(m, places, new Set(ignored), headroomM) });
   surveys = [];
 }
 

@@ -62,7 +62,7 @@ const HORIZON_LIFT_M = 0.05;
 export class Stage {
   private readonly renderer: THREE.WebGLRenderer;
   private readonly root = new THREE.Scene();
-  private readonly camera = new THREE.PerspectiveCamera(40, 16 / 9, 0.1, 900);
+  private readonly camera = new THREE.PerspectiveCamera(40, 16 / 9, 0.1, 4500);
   private readonly sun = new SunLight();
   private readonly sunTint: SunTint;
   private readonly groups = new SurfaceGroups({

@@ -100,7 +100,12 @@ export class PictureState {
   readonly walkAt$ = new BehaviorSubject(0);
   readonly walkFaults$ = new BehaviorSubject<readonly WalkFault[]>([]);
   /** Places that are asked about: what lies under them. */
-  readonly surveys$ = new Subject<{ places: Float64Array<ArrayBuffer>; ignored: readonly string[]; resolve: (survey: Survey) => void }>();
+  readonly surveys$ = new Subject<{
+    places: Float64Array<ArrayBuffer>;
+    ignored: readonly string[];
+    headroomM?: number | undefined;
+    resolve: (survey: Survey) => void;
+  }>();
   /** A walk that is to be exposed for, and how. */
   readonly meter$ = new Subject<Walk>();
   readonly exposures$ = new Subject<Exposures>();

@@ -25,7 +25,7 @@ import { Revisions } from './revisions';
 import { ThingLibrary } from './thing-library';
 
 /** Decisions that say nothing of where sources stand and in which order. */
-const NO_PLACE = /^(?!placement\/|set\/|source-order$)/;
+const NO_PLACE = /^(?!placement\/|set\/|stand-ins$|source-order$)/;
 
 /** A finish that is shown on source materials before anybody has decided. */
 export interface FinishPreview {

@@ -29,6 +29,8 @@ export interface Setting {
 /** Looked down from so high for what grows, and from so far over a click for what stands on floors. */
 const SKY_M = 2000;
 const OVER_M = 1.2;
+/** Free height that somebody needs, or a car. */
+const HEADROOM_M = 1.9;
 const GROUND = FAMILIES.indexOf('ground');
 const rounded = (value: number) => Math.round(value * 1000) / 1000;
 
@@ -127,6 +129,8 @@ export class SettingState {
       size, spread,
       seed: Math.floor(Math.random() * 1e6),
       ...(pattern === 'row' && !isPlanting(kind) && { turnDeg: alongDeg(points) }),
+      // The horizon lies as it was made, until it is turned.
+      ...(kind.group === 'surround' && { turnDeg: 0 }),
       members: pattern === 'one' ? [points[0]![0], points[0]![1], this.firstZ] : [],
       ...(this.stands && { stands: this.stands }),
     }; // prettier-ignore
@@ -207,8 +211,11 @@ export class SettingState {
     // Where it was clicked, it stands, on whatever that is.
     if (pattern.kind === 'one' && Number.isFinite(clickedZ)) return { ...thing, members: thing.members.map(rounded) };
     const places = placesOf(thing);
-    const from = growing || !Number.isFinite(clickedZ) ? SKY_M : clickedZ + OVER_M;
-    const survey = await this.survey(places, from);
+    const isSeen = Number.isFinite(clickedZ);
+    const from = growing || !isSeen ? SKY_M : clickedZ + OVER_M;
+    // In the plan, what does not grow stands where one would walk, under roofs as well; a boat lies on the water.
+    const floats = thing.of.every(({ kind }) => this.kinds().get(kind)?.tags.includes('afloat'));
+    const survey = await this.survey(places, from, growing || isSeen || floats ? undefined : HEADROOM_M);
     const members: number[] = [];
     for (const [i, [x, y]] of places.entries()) {
       if (!Number.isFinite(survey.z[i]) || (growing && pattern.kind !== 'one' && survey.family[i] !== GROUND)) continue;
@@ -220,11 +227,11 @@ export class SettingState {
   } // prettier-ignore
 
   /** What lies under places, things of the library left out. */
-  survey(places: readonly Place2[], from: number): Promise<Survey> {
+  survey(places: readonly Place2[], from: number, headroomM?: number): Promise<Survey> {
     const flat = new Float64Array(places.length * 3);
     for (const [i, [x, y]] of places.entries()) flat.set([x, y, from], i * 3);
     return new Promise((resolve) => {
-      this.picture.surveys$.next({ places: flat, ignored: this.ignored(), resolve });
+      this.picture.surveys$.next({ places: flat, ignored: this.ignored(), headroomM, resolve });
     });
   }
 

@@ -150,7 +150,8 @@ export class PlantingPlan {
   protected readonly symbols = computed(() =>
     this.state.sets().map(({ id, thing, members }) => {
       const { pattern } = thing;
-      const shown = members.map(({ position, form }) => ({ x: round(position[0]), y: round(-position[1]), r: round(Math.max(0.25, (form.acrossM / 2) * thing.size)) })); // prettier-ignore
+      // What closes the horizon is not drawn.
+      const shown = members.filter(({ kind }) => kind.group !== 'surround').map(({ position, form }) => ({ x: round(position[0]), y: round(-position[1]), r: round(Math.max(0.25, (form.acrossM / 2) * thing.size)) })); // prettier-ignore
       return {
         id,
         planting: thing.layer === 'Planting',

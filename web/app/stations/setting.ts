@@ -8,6 +8,7 @@ import { SettingState } from '../state/setting-state';
 import { PlantingPlan } from './planting-plan';
 import { PlantingSchedule } from './planting-schedule';
 import { SetStrip } from './set-strip';
+import { StandIns } from './stand-ins';
 import { ThingShelf } from './thing-shelf';
 
 const CHOICES: readonly { choice: GroundChoice; words: string }[] = [
@@ -20,7 +21,7 @@ const CHOICES: readonly { choice: GroundChoice; words: string }[] = [
 @Component({
   selector: 'dp-setting-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [NgbNavModule, PlantingPlan, PlantingSchedule, SetStrip, ThingShelf],
+  imports: [NgbNavModule, PlantingPlan, PlantingSchedule, SetStrip, StandIns, ThingShelf],
   template: `
     <dp-planting-plan />
     <dp-set-strip />
@@ -31,8 +32,12 @@ const CHOICES: readonly { choice: GroundChoice; words: string }[] = [
           <ng-template ngbNavContent><dp-thing-shelf /></ng-template>
         </ng-container>
         <ng-container ngbNavItem="schedule">
-          <button ngbNavLink type="button" class="plain">Planting schedule</button>
+          <button ngbNavLink type="button" class="plain">Schedule</button>
           <ng-template ngbNavContent><dp-planting-schedule /></ng-template>
+        </ng-container>
+        <ng-container ngbNavItem="stand-ins">
+          <button ngbNavLink type="button" class="plain">Stand-ins</button>
+          <ng-template ngbNavContent><dp-stand-ins /></ng-template>
         </ng-container>
         <ng-container ngbNavItem="ground">
           <button ngbNavLink type="button" class="plain">Ground</button>

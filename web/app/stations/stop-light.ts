@@ -108,7 +108,7 @@ export class StopLight {
 
   protected tell(told: Partial<Told>): void {
     const { condition, minutes, option } = { ...this.stop(), ...told };
-    this.changed.emit({ condition, minutes, option } as Told);
+    this.changed.emit({ condition, minutes, option });
   }
 
   protected text(event: Event): string {

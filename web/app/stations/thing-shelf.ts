@@ -15,6 +15,7 @@ const BEGINNINGS: Record<ThingGroup, Pick<Setting, 'spacingM' | 'perHundredM2' |
   people: { spacingM: 1.5, perHundredM2: 4, leastM: 1, spread: 0.03 },
   vehicles: { spacingM: 2.6, perHundredM2: 3, leastM: 3, spread: 0 },
   street: { spacingM: 4, perHundredM2: 1, leastM: 2, spread: 0 },
+  surround: { spacingM: 100, perHundredM2: 0.01, leastM: 100, spread: 0 },
   furniture: { spacingM: 1.2, perHundredM2: 10, leastM: 1, spread: 0 },
 };
 
