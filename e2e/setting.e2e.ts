@@ -56,7 +56,7 @@ it('an avenue is planted along a line, counted in the schedule, spaced otherwise
   await every.press('Tab');
   // A pixel of the plan is half a metre.
   await rows.getByText(/^(9|10)$/).waitFor();
-  await page.keyboard.press('Control+z');
+  await page.getByRole('button', { name: 'Undo' }).click();
   await rows.getByText('5', { exact: true }).waitFor();
   await page.getByRole('button', { name: 'Undo' }).click();
   await rows.waitFor({ state: 'detached' });
