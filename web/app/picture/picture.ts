@@ -94,6 +94,8 @@ export class Picture implements AfterViewInit {
   private readonly firstLook = new FirstLook(this.state.camera$.value);
   private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
   private models: ReadonlyMap<string, Model> = new Map();
+  /** With what is set about them. */
+  private shownModels: ReadonlyMap<string, Model> = new Map();
   private onStage: SceneOnStage | undefined;
   private viewNumber = 0;
   private refineTimer: ReturnType<typeof setTimeout> | undefined;
@@ -111,7 +113,7 @@ export class Picture implements AfterViewInit {
     navigation: () => this.navigation,
     frame: () => this.frame().nativeElement,
     size: () => this.size(),
-    models: () => this.models,
+    models: () => this.shownModels,
     state: this.state,
     sceneState: this.sceneState,
     live: this.live,
@@ -190,6 +192,9 @@ export class Picture implements AfterViewInit {
     this.sceneState.scene$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((scene) => {
       this.onStage?.take(scene);
       this.whoDraws?.setLamps(scene.lamps);
+    });
+    this.sceneState.sources$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((sources) => {
+      this.shownModels = new Map(sources.map(({ id, model }) => [id, model]));
     });
     this.revisions.models$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((models) => {
       this.models = models;

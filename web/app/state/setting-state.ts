@@ -68,6 +68,28 @@ export class SettingState {
     this.click([pointed.point[0], pointed.point[1]], pointed);
   };
 
+  /** Which part of the station is looked at. */
+  readonly tab = signal('library');
+  private isOpen = false;
+  /** While nothing is being set, a click on what is set opens it. */
+  private readonly picker = ({ source, element }: Pointed) => {
+    if (source === SETTING) this.show(element.split('/')[0]);
+  };
+
+  /** The station is looked at, or left. */
+  look(isOpen: boolean): void {
+    this.isOpen = isOpen;
+    this.end();
+    if (isOpen) this.picture.pointTaker$.next(this.picker);
+    else if (this.picture.pointTaker$.value === this.picker) this.picture.pointTaker$.next(undefined);
+  }
+
+  /** Opens one in the schedule. */
+  show(id: string | undefined): void {
+    this.open.set(id);
+    if (id !== undefined) this.tab.set('schedule');
+  }
+
   choose(setting: Setting): void {
     this.acting.set(undefined);
     this.setting.set(setting);
@@ -87,7 +109,7 @@ export class SettingState {
     this.setting.set(undefined);
     this.acting.set(undefined);
     this.clicked.set([]);
-    if (this.picture.pointTaker$.value === this.taker) this.picture.pointTaker$.next(undefined);
+    if (this.picture.pointTaker$.value === this.taker) this.picture.pointTaker$.next(this.isOpen ? this.picker : undefined);
   }
 
   /** A place was clicked: in the picture, where it is known what lies there, or in the plan. */

@@ -1,15 +1,19 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
+import { map } from 'rxjs';
 import type { ElementProperties } from '../../../core/formats/ifc-properties';
 import type { ModelElement } from '../../../core/model/schema';
 import { treeOf, type TreeGroup } from '../../../core/project/model-tree';
 import { entry } from '../../../core/project/project';
 import { groupKeyOf, shownElements, visibilityOf, type Grouping } from '../../../core/project/visibility';
+import type { Model } from '../../../core/model/model';
+import { SETTING } from '../../../core/setting/setting-model';
 import { Icon } from '../sheet/icon';
 import { elementProperties } from '../../../core/project/answers';
 import { ask } from '../state/ask';
 import { Live } from '../state/live';
 import { PictureState, type Pointed } from '../state/picture-state';
+import { SceneState } from '../state/scene-state';
 
 interface PickedElement {
   source: string;
@@ -40,7 +44,13 @@ export class Elements {
   protected readonly search = signal('');
   protected readonly opened = signal<string | undefined>(undefined);
   private readonly entries = toSignal(this.live.entries$, { requireSync: true });
-  private readonly models = toSignal(this.live.models$, { requireSync: true });
+  private readonly linked = toSignal(this.live.models$, { requireSync: true });
+  private readonly setting = toSignal(inject(SceneState).sources$.pipe(map((sources) => sources.find(({ id }) => id === SETTING)?.model)));
+  /** The models, and what is set about them. */
+  private readonly models = computed((): ReadonlyMap<string, Model> => {
+    const setting = this.setting();
+    return setting ? new Map([...this.linked(), [SETTING, setting]]) : this.linked();
+  });
   private readonly sources = toSignal(this.live.sources$, { requireSync: true });
   /** The element that was picked in the picture. */
   protected readonly picked = signal<PickedElement | undefined>(undefined);
@@ -52,7 +62,7 @@ export class Elements {
       return {
         id,
         key,
-        name: this.sources().find((s) => s.id === id)?.name ?? id,
+        name: this.nameOf(id),
         shown: this.visibility().decisions[key] ?? true,
         groups: treeOf(id, model, this.grouping(), this.entries(), this.search()),
       };
@@ -70,7 +80,7 @@ export class Elements {
       const chosen = entry(this.entries(), `variant/${id}`);
       return {
         id,
-        name: this.sources().find((s) => s.id === id)?.name ?? id,
+        name: this.nameOf(id),
         options: p.options,
         phases: p.phases,
         option: chosen?.option ?? null,
@@ -100,11 +110,15 @@ export class Elements {
     });
   }
 
+  private nameOf(id: string): string {
+    return id === SETTING ? 'Setting' : (this.sources().find((s) => s.id === id)?.name ?? id);
+  }
+
   private async pick({ source, element: id }: Pointed): Promise<void> {
     const element = this.models().get(source)?.elements.get(id);
     if (!element) return;
     const known = this.sources().find((s) => s.id === source);
-    const facts: [string, string][] = [['Source', known?.name ?? source], ['Class', element.class], ['Layer', element.layer], ['Storey', element.storey], ['Id', id]]; // prettier-ignore
+    const facts: [string, string][] = [['Source', this.nameOf(source)], ['Class', element.class], ['Layer', element.layer], ['Storey', element.storey], ['Id', id]]; // prettier-ignore
     this.picked.set({ source, id, name: element.name || id, facts: facts.filter(([, value]) => value !== '') });
     this.properties.set(undefined);
     if (!known?.hasProperties) return;

@@ -258,7 +258,7 @@ export class PlantingPlan {
         const away = Math.hypot(position[0] - x, position[1] - y);
         if (away < Math.min(reach, nearest?.away ?? Infinity)) nearest = { id, away };
       }
-    this.state.open.set(nearest?.id);
+    this.state.show(nearest?.id);
   }
 
   private zoom(by: number, about?: readonly [number, number]): void {

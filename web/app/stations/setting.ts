@@ -26,7 +26,7 @@ const CHOICES: readonly { choice: GroundChoice; words: string }[] = [
     <dp-planting-plan />
     <dp-set-strip />
     <div class="head">
-      <div ngbNav #nav="ngbNav" class="tabs" [animation]="false">
+      <div ngbNav #nav="ngbNav" class="tabs" [animation]="false" [activeId]="state.tab()" (activeIdChange)="state.tab.set($event)">
         <ng-container ngbNavItem="library">
           <button ngbNavLink type="button" class="plain">Library</button>
           <ng-template ngbNavContent><dp-thing-shelf /></ng-template>
@@ -73,15 +73,16 @@ const CHOICES: readonly { choice: GroundChoice; words: string }[] = [
 })
 export class SettingStation {
   private readonly live = inject(Live);
+  protected readonly state = inject(SettingState);
   protected readonly choices = CHOICES;
   protected readonly ground = toSignal(this.live.entries$.pipe(map((entries) => entry(entries, 'ground') ?? 'auto')), {
     initialValue: 'auto',
   });
 
   constructor() {
-    const state = inject(SettingState);
+    this.state.look(true);
     inject(DestroyRef).onDestroy(() => {
-      state.end();
+      this.state.look(false);
     });
   }
 
