@@ -31,7 +31,7 @@ function mixed(...parts: readonly (readonly [Reading, number])[]): Reading {
 }
 
 /**
- * Measures how a walk has to be exposed, about once a second, so that neither what lies in the sun nor a room is burnt out or
+ * Measures how a walk has to be exposed, about once a second or as often as `everyS` says, so that neither what lies in the sun nor a room is burnt out or
  * black; readings lean on their neighbours, as an eye adapts. Undefined when cancelled. The scene and its sky must be set, for each
  * moment by `light` where they change along the walk; camera and film are changed.
  */
@@ -39,10 +39,10 @@ export async function meterWalk(
   moving: MovingPicture,
   walk: Walk,
   aspect: number,
-  light?: (seconds: number) => void,
+  { light, everyS = 1 }: { light?: (seconds: number) => void; everyS?: number } = {},
 ): Promise<Exposures | undefined> {
   const way = new WalkWay(walk);
-  const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(way.seconds)));
+  const last = Math.min(MOST_READINGS, Math.max(1, Math.ceil(way.seconds / everyS)));
   const width = Math.round(METER_WIDTH * Math.min(1, aspect));
   const read: Reading[] = [];
   for (let i = 0; i <= last; i++) {

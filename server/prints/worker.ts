@@ -214,7 +214,9 @@ async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, light: 
   const start = cameraFrame(walk.stops[0]!, aspect);
   light.show(0, order.timeS, start);
   pool.scene.settings({ seed: order.seed, maxDepth });
-  return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect, (seconds) => light.show(seconds, order.timeS, start)))!;
+  return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect, {
+    light: (seconds) => light.show(seconds, order.timeS, start),
+  }))!;
 }
 
 /** What is seen closely has finer maps, the same all along a walk, but not in a proof, which is to be there soon. */

@@ -89,6 +89,9 @@ let refining = false;
 /** Something has changed since the present picture was begun. */
 let restart = false;
 
+/** Somebody waits for a walk to begin: it is metered half as often as for a print. */
+const METER_EVERY_S = 2;
+
 const post = (message: FromRefiner, transfer: Transferable[] = []) => {
   postMessage(message, transfer);
 };
@@ -300,7 +303,7 @@ async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): P
   const m = memory!;
   setScene(m, cameraFrame(walk.stops[0]!, aspect), 0);
   m.settings({ seed: 1, maxDepth: MAX_DEPTH });
-  const exposures = await meterWalk(moving!, walk, aspect);
+  const exposures = await meterWalk(moving!, walk, aspect, { everyS: METER_EVERY_S });
   moving!.forget();
   // Cancelled by something else, it is begun again after that.
   if (!exposures) return;
