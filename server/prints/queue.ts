@@ -240,7 +240,7 @@ export class PrintQueue {
       console.error('print:', error);
       void this.end(next.id, 'failed', `The print stopped: ${error.message}`);
     });
-    await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', next.id).execute();
+    await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', next.id).where('state', '=', 'waiting').execute();
     this.tell();
   }
 

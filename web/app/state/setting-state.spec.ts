@@ -79,6 +79,20 @@ describe('setting things', () => {
     expect(asked).toEqual([]);
   });
 
+  it('drops what is changed from where it stands itself, not from where something else was clicked', async () => {
+    const { state } = stage.part;
+    const clicked = (x: number, z: number) => ({ source: 's', element: 'e', point: [x, 0, z] }) as never;
+    state.choose(setting({ kind: BENCH, pattern: 'row', spacingM: 4 }));
+    for (const x of [8, 16]) state.click([x, 0], clicked(x, 0.8));
+    await state.finish();
+    const { id, thing: row } = sets().at(-1)!;
+    state.choose(setting({}));
+    state.click([3, 4], clicked(3, 40));
+    await Promise.resolve();
+    await state.change(id, { ...row!, pattern: { ...row!.pattern, spacingM: 2 } as SetThing['pattern'] }, 'spaced', true);
+    expect(asked.at(-1)!.from).toBeLessThan(5);
+  });
+
   it('fills an area otherwise, brushes it and moves it, as one thing under one id', async () => {
     const { state } = stage.part;
     state.choose(setting({ pattern: 'area', perHundredM2: 30, leastM: 0.5 }));

@@ -156,7 +156,12 @@ export class SettingState {
       members: pattern === 'one' ? [points[0]![0], points[0]![1], this.firstZ] : [],
       ...(this.stands && { stands: this.stands }),
     }; // prettier-ignore
-    await this.put(crypto.randomUUID(), thing, (count) => (count === 1 ? `${kind.name} set` : `${String(count)} × ${kind.name} set`));
+    await this.put(
+      crypto.randomUUID(),
+      thing,
+      (count) => (count === 1 ? `${kind.name} set` : `${String(count)} × ${kind.name} set`),
+      this.firstZ,
+    );
   }
 
   /** Changes what is set; where that changes where its members stand, they are dropped anew. */
@@ -190,7 +195,7 @@ export class SettingState {
     if (!id || !thing || !act) return;
     const { pattern } = thing;
     if (act === 'move') {
-      this.firstZ = pointed ? pointed.point[2] : NaN;
+      const z = pointed ? pointed.point[2] : NaN;
       const stands = pointed && this.standsOn(pointed);
       const [fromX, fromY] = centreOf(thing);
       const [dx, dy] = [place[0] - fromX, place[1] - fromY];
@@ -200,21 +205,21 @@ export class SettingState {
       const moved: SetThing = {
         ...rest,
         ...(stands && { stands }),
-        members: pattern.kind === 'one' ? [rounded(place[0]), rounded(place[1]), this.firstZ] : [],
+        members: pattern.kind === 'one' ? [rounded(place[0]), rounded(place[1]), z] : [],
         pattern: pattern.kind === 'row' ? { ...pattern, points: shifted(pattern.points) } : pattern.kind === 'area' ? { ...pattern, outline: shifted(pattern.outline), strokes: pattern.strokes.map((stroke) => ({ ...stroke, at: shifted([stroke.at])[0]! })) } : pattern,
       };
       this.end();
-      await this.put(id, moved, () => `${thing.name} moved`);
+      await this.put(id, moved, () => `${thing.name} moved`, z);
     } else if (pattern.kind === 'area') {
       const stroke = { at: [rounded(place[0]), rounded(place[1])] as [number, number], radiusM: this.brushM(), adds: act === 'add' };
       await this.put(id, { ...thing, pattern: { ...pattern, strokes: [...pattern.strokes, stroke].slice(-2000) } }, () => `${thing.name} ${act === 'add' ? 'brushed on' : 'thinned by brush'}`);
     }
   } // prettier-ignore
 
-  /** Drops the members to what lies under them, and keeps the thing. */
-  private async put(id: string, thing: SetThing, words: (count: number) => string): Promise<void> {
+  /** Drops the members to what lies under them, and keeps the thing; `z`: the height that was clicked at, or where they stand. */
+  private async put(id: string, thing: SetThing, words: (count: number) => string, z = thing.members[2] ?? NaN): Promise<void> {
     this.isBusy.set(true);
-    const dropped = await this.dropped(thing);
+    const dropped = await this.dropped(thing, z);
     this.isBusy.set(false);
     if (typeof dropped === 'string') {
       this.said.set(dropped);
@@ -226,15 +231,14 @@ export class SettingState {
     this.open.set(id);
   }
 
-  private async dropped(thing: SetThing): Promise<SetThing | string> {
+  private async dropped(thing: SetThing, z: number): Promise<SetThing | string> {
     const { pattern } = thing;
     const growing = thing.of.every(({ kind }) => isPlanting(this.kinds().get(kind) ?? { group: 'furniture' }));
-    const clickedZ = pattern.kind === 'one' ? thing.members[2]! : this.firstZ;
     // Where it was clicked, it stands, on whatever that is.
-    if (pattern.kind === 'one' && Number.isFinite(clickedZ)) return { ...thing, members: thing.members.map(rounded) };
+    if (pattern.kind === 'one' && Number.isFinite(z)) return { ...thing, members: thing.members.map(rounded) };
     const places = placesOf(thing);
-    const isSeen = Number.isFinite(clickedZ);
-    const from = growing || !isSeen ? SKY_M : clickedZ + OVER_M;
+    const isSeen = Number.isFinite(z);
+    const from = growing || !isSeen ? SKY_M : z + OVER_M;
     // In the plan, what does not grow stands where one would walk, under roofs as well; a boat lies on the water.
     const floats = thing.of.every(({ kind }) => this.kinds().get(kind)?.tags.includes('afloat'));
     const survey = await this.survey(places, from, growing || isSeen || floats ? undefined : HEADROOM_M);

@@ -178,7 +178,7 @@ export class PlantingSchedule {
   /** Onto whatever lies under it. */
   protected drop(row: Row): void {
     const { pattern, members } = row.thing;
-    this.change(row, { members: pattern.kind === 'one' ? [members[0]!, members[1]!, NaN] : members }, 'dropped to the ground', true);
+    this.change(row, { members: pattern.kind === 'one' ? [members[0]!, members[1]!, NaN] : [] }, 'dropped to the ground', true);
   }
 
   protected act(row: Row, act: 'move' | 'add' | 'take'): void {
