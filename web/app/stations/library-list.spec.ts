@@ -2,6 +2,8 @@ import { describe, expect, it, vi } from 'vitest';
 import type { Finish } from '../../../core/finish/finish';
 import { FINISHES } from '../../../core/finish/library';
 import { overSmallModel } from '../testing/small-model';
+import { onStage } from '../testing/station';
+import { TagFilter, type Tagged } from '../sheet/tag-filter';
 import { LibraryList } from './library-list';
 
 interface Parts {
@@ -9,8 +11,7 @@ interface Parts {
   shown(): Finish[];
   chooseFamily(value: string): void;
   chooseShelf(value: string): void;
-  turnTag(tag: string): void;
-  tagWords(tag: string): string;
+  tagged: { set(tagged: Tagged): void };
   tags(): string[];
   previewsToCome(): string;
   give(finish: string): void;
@@ -18,6 +19,12 @@ interface Parts {
   favourites: { turn(finish: string): void };
   dragStart(event: DragEvent, finish: string): void;
   dragEnd(): void;
+}
+
+interface Filter {
+  turn(tag: string): void;
+  words(tag: string): string;
+  tagged(): Tagged;
 }
 
 const library = () => overSmallModel<Parts>(LibraryList);
@@ -49,13 +56,17 @@ describe('the library', () => {
     part.chooseFamily('stone');
     const stone = part.shown();
     expect(stone.every((f) => f.family === 'stone')).toBe(true);
-    part.turnTag('polished');
+    const filter = onStage<Filter>(TagFilter).part;
+    const press = (said: string) => {
+      filter.turn('polished');
+      part.tagged.set(filter.tagged());
+      expect(filter.words('polished')).toBe(said);
+    };
+    press('polished: asked for');
     expect(part.shown()).toEqual(stone.filter((f) => f.tags.includes('polished')));
-    expect(part.tagWords('polished')).toBe('polished: asked for');
-    part.turnTag('polished');
+    press('polished: left out');
     expect(part.shown()).toEqual(stone.filter((f) => !f.tags.includes('polished')));
-    expect(part.tagWords('polished')).toBe('polished: left out');
-    part.turnTag('polished');
+    press('polished');
     expect(part.shown()).toEqual(stone);
     expect(part.tags()).not.toContain('parquet');
     part.chooseFamily('');

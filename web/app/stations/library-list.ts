@@ -6,6 +6,7 @@ import { searchLibrary, tagCounts } from '../../../core/finish/search';
 import { zipSync } from 'fflate';
 import { PhotoCard } from '../photo/photo-card';
 import { Swatch } from '../sheet/swatch';
+import { TagFilter, tagsAsked, type Tagged } from '../sheet/tag-filter';
 import { Favourites } from '../state/favourites';
 import { Live } from '../state/live';
 import { PersonalLibrary } from '../state/personal-library';
@@ -40,7 +41,7 @@ async function zipOf(files: readonly File[]): Promise<Blob> {
 @Component({
   selector: 'dp-library-list',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [PhotoCard, Swatch],
+  imports: [PhotoCard, Swatch, TagFilter],
   templateUrl: './library-list.html',
   styleUrls: ['./station.scss', './finishes.scss'],
 })
@@ -62,7 +63,7 @@ export class LibraryList {
   protected readonly shelves = SHELVES;
   protected readonly shelf = signal<Shelf>('all');
   /** Tags that finishes must have, or must not. */
-  protected readonly tagged = signal<ReadonlyMap<string, 'with' | 'without'>>(new Map());
+  protected readonly tagged = signal<Tagged>(new Map());
 
   /** Used ones by area, recent ones newest first. */
   private readonly onShelf = computed((): readonly Finish[] => {
@@ -98,12 +99,10 @@ export class LibraryList {
   });
 
   protected readonly shown = computed(() => {
-    const those = (how: 'with' | 'without') => new Set([...this.tagged()].filter(([, h]) => h === how).map(([tag]) => tag));
     return searchLibrary(this.onShelf(), {
       text: this.search(),
       family: this.family(),
-      required: those('with'),
-      excluded: those('without'),
+      ...tagsAsked(this.tagged()),
     });
   });
   protected readonly tags = computed(() => {
@@ -208,20 +207,6 @@ export class LibraryList {
   protected chooseShelf(value: string): void {
     this.shelf.set(SHELVES.find((shelf) => shelf === value) ?? 'all');
     if (this.shelf() === 'my library') void this.library.read();
-  }
-
-  /** One press asks for a tag, the next excludes it, the third forgets it. */
-  protected turnTag(tag: string): void {
-    const next = new Map(this.tagged());
-    if (!next.has(tag)) next.set(tag, 'with');
-    else if (next.get(tag) === 'with') next.set(tag, 'without');
-    else next.delete(tag);
-    this.tagged.set(next);
-  }
-
-  protected tagWords(tag: string): string {
-    const how = this.tagged().get(tag);
-    return how === 'with' ? `${tag}: asked for` : how === 'without' ? `${tag}: left out` : tag;
   }
 
   protected isAssigned(finish: string): boolean {

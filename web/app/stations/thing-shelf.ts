@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { searchLibrary, tagCounts } from '../../../core/finish/search';
 import { isPlanting } from '../../../core/setting/setting-model';
 import { GROUPS, type ThingGroup, type ThingKind } from '../../../core/setting/thing-kind';
+import { TagFilter, tagsAsked, type Tagged } from '../sheet/tag-filter';
 import { Favourites } from '../state/favourites';
 import { SettingState, type Setting } from '../state/setting-state';
 import { ThingPreview } from './thing-preview';
@@ -23,7 +24,7 @@ const BEGINNINGS: Record<ThingGroup, Pick<Setting, 'spacingM' | 'perHundredM2' |
 @Component({
   selector: 'dp-thing-shelf',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ThingPreview],
+  imports: [TagFilter, ThingPreview],
   template: `
     <input
       #words
@@ -48,18 +49,7 @@ const BEGINNINGS: Record<ThingGroup, Pick<Setting, 'spacingM' | 'perHundredM2' |
       <span class="quiet">{{ shown().length }} of {{ all().length }}</span>
     </div>
     <div class="tags">
-      @for (tag of tags(); track tag) {
-        <button
-          type="button"
-          class="plain tag"
-          [class.with]="tagged().get(tag) === 'with'"
-          [class.without]="tagged().get(tag) === 'without'"
-          [attr.aria-label]="tagWords(tag)"
-          (click)="turnTag(tag)"
-        >
-          {{ tag }}
-        </button>
-      }
+      <dp-tag-filter [tags]="tags()" [(tagged)]="tagged" />
     </div>
     <div class="scroll things" data-testid="things">
       @for (thing of shown(); track thing.id) {
@@ -128,30 +118,14 @@ export class ThingShelf {
   protected readonly text = signal('');
   protected readonly group = signal('');
   protected readonly starred = signal(false);
-  protected readonly tagged = signal<ReadonlyMap<string, 'with' | 'without'>>(new Map());
+  protected readonly tagged = signal<Tagged>(new Map());
   protected readonly all = computed(() => [...this.state.kinds().values()].map((kind) => ({ ...kind, family: kind.group })));
   private readonly inGroup = computed(() => this.all().filter(({ group, id }) => (!this.group() || group === this.group()) && (!this.starred() || this.favourites.ids().has(`thing:${id}`)))); // prettier-ignore
   protected readonly tags = computed(() => tagCounts(this.inGroup()).slice(0, 7).map(([tag]) => tag)); // prettier-ignore
-  protected readonly shown = computed(() => {
-    const having = (how: 'with' | 'without') => new Set([...this.tagged()].filter(([, value]) => value === how).map(([tag]) => tag));
-    return searchLibrary(this.inGroup(), { text: this.text(), family: undefined, required: having('with'), excluded: having('without') });
-  });
+  protected readonly shown = computed(() =>
+    searchLibrary(this.inGroup(), { text: this.text(), family: undefined, ...tagsAsked(this.tagged()) }),
+  );
   protected readonly chosen = computed(() => this.state.setting()?.kind.id);
-
-  /** Asked for, left out, neither. */
-  protected turnTag(tag: string): void {
-    const next = new Map(this.tagged());
-    const now = next.get(tag);
-    if (now === 'with') next.set(tag, 'without');
-    else if (now === 'without') next.delete(tag);
-    else next.set(tag, 'with');
-    this.tagged.set(next);
-  }
-
-  protected tagWords(tag: string): string {
-    const now = this.tagged().get(tag);
-    return now === 'with' ? `${tag}: asked for` : now === 'without' ? `${tag}: left out` : tag;
-  }
 
   protected choose(kind: ThingKind): void {
     if (this.chosen() === kind.id) {
