@@ -4,9 +4,9 @@ export default defineConfig({
   test: {
     include: ['{core,files,link,server,author,web,scripts}/**/*.spec.ts'],
     // A busy machine makes a test slow, never red: only what hangs is ended.
-    testTimeout: 300_000,
-    hookTimeout: 120_000,
-    expect: { poll: { timeout: 60_000 } },
+    testTimeout: 600_000,
+    hookTimeout: 600_000,
+    expect: { poll: { timeout: 300_000 } },
     // Modules are read once for all files of a worker; no test leaves anything behind in them.
     isolate: false,
     // By default one core of two would be left alone.

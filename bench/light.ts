@@ -16,6 +16,11 @@ async function dims(page: Page): Promise<number[]> {
   const times: number[] = [];
   for (let i = 0; i < LEVELS; i++) {
     await refined(page, 0.2);
+    // As a hand does: it comes to the bar before it drags.
+    await page.evaluate(() => delete document.querySelector<HTMLElement>('[data-testid=refined-picture]')!.dataset['levelKnown']);
+    await page.mouse.move(700, 300);
+    await page.locator('[data-circuit="Hall pendants"] .level').first().hover();
+    await page.locator('[data-testid=refined-picture][data-level-known]').waitFor();
     times.push(
       await page.evaluate(async (level) => {
         const picture = document.querySelector<HTMLElement>('[data-testid=working-picture]')!;

@@ -30,29 +30,33 @@ async function setSize(page: Page, width: number, height?: number): Promise<void
   await page.getByTestId('print-width').fill(String(width));
   if (height !== undefined) await page.getByTestId('print-height').fill(String(height));
   await page.getByTestId('print-quality').selectOption('proof');
+  // As few samples as may be: what they show is no matter here.
+  await page.getByTestId('print-quality').selectOption('noise');
+  await page.getByTestId('print-noise').fill('50');
+  await page.getByTestId('print-noise').press('Tab');
 }
 
 it('a marked part of the picture is printed with its channels, and its state is shown again', async () => {
   const page = await stage.sheet('Delivery');
-  await setSize(page, 320, 180);
+  await setSize(page, 64, 36);
   await page.getByTestId('mark-region').click();
   const box = (await page.getByTestId('picture').boundingBox())!;
   await page.mouse.move(box.x + box.width * 0.25, box.y + box.height * 0.25);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width * 0.75, box.y + box.height * 0.75, { steps: 4 });
   await page.mouse.up();
-  await page.getByText('160 × 90 px').waitFor();
+  await page.getByText('32 × 18 px').waitFor();
   await page.getByText('Channels, seed, start').click();
   for (const channel of ['depth', 'elements']) await page.locator(`[data-channel=${channel}]`).check();
   const hour = await page.getByTestId('title-block').innerText();
   await page.getByTestId('print-order').click();
   const print = page.getByTestId('print').first();
-  await page.locator('[data-testid=print][data-state=finished]').waitFor({ timeout: 120_000 });
+  await page.locator('[data-testid=print][data-state=finished]').waitFor();
   const download = page.waitForEvent('download');
   await print.getByTestId('print-download').click();
   const made = await files(download);
   expect(Object.keys(made).sort()).toEqual(['about.json', 'channels.exr', 'legend of masks.csv', 'mask of elements.png', 'picture.png']);
-  expect(await sharp(made['picture.png']).metadata()).toMatchObject({ width: 160, height: 90 });
+  expect(await sharp(made['picture.png']).metadata()).toMatchObject({ width: 32, height: 18 });
   const band = (await page.getByTestId('day-band').boundingBox())!;
   await page.mouse.click(band.x + band.width * 0.5, band.y + 10);
   await expect.poll(() => page.getByTestId('title-block').innerText()).not.toContain(/\d\d:\d\d/.exec(hour)![0]);
@@ -71,7 +75,7 @@ it('a marked part of the picture is printed with its channels, and its state is 
 it('views under two conditions go from the register to a zip with an index and a transmittal', async () => {
   const page = await stage.sheet('Delivery');
   await openRegister(page);
-  await setSize(page, 96, 54);
+  await setSize(page, 32, 18);
   for (const cell of ['Waiting hall, as shown, Folded roof', 'Waiting hall, Dusk with lamps, Folded roof']) await page.getByRole('checkbox', { name: cell }).check();
   await page.getByTestId('delivery-pattern').fill('{number} {view} {weather}');
   await page.getByTestId('pattern-fault').waitFor();
@@ -81,7 +85,7 @@ it('views under two conditions go from the register to a zip with an index and a
   await page.getByTestId('register-order').click();
   await page.getByRole('tab', { name: 'Transmittal' }).click();
   const delivery = page.getByTestId('delivery').filter({ hasText: 'Council' });
-  await delivery.getByTestId('delivery-download').waitFor({ timeout: 150_000 });
+  await delivery.getByTestId('delivery-download').waitFor();
   const download = page.waitForEvent('download');
   await delivery.getByTestId('delivery-download').click();
   const made = await files(download);
@@ -96,13 +100,13 @@ it('all-round pictures become a tour, which opens from a file with the network o
   await page.getByTestId('register-tour').check();
   // The form is another one from now on.
   await page.getByTestId('print-round-width').waitFor();
-  await setSize(page, 96);
+  await setSize(page, 32);
   for (const view of ['Waiting hall', 'Café bar']) for (const state of ['as shown', 'Dusk with lamps']) await page.getByRole('checkbox', { name: `${view}, ${state}, Folded roof` }).check();
   await page.getByTestId('delivery-name').fill('A walk round');
   await page.getByTestId('register-order').click();
   await page.getByRole('tab', { name: 'Transmittal' }).click();
   const delivery = page.getByTestId('delivery').filter({ hasText: 'A walk round' });
-  await delivery.getByText('A tour of 2 points').waitFor({ timeout: 170_000 });
+  await delivery.getByText('A tour of 2 points').waitFor();
   const folder = await delivery.locator('.folder').innerText();
 
   const context = await stage.browser.newContext({ offline: true, viewport: { width: 900, height: 560 } });
@@ -176,12 +180,12 @@ it('a walk of three views with a cut is scrubbed in its profile, told where it g
   await page.getByRole('navigation').getByRole('button', { name: 'Delivery' }).click();
   await page.getByRole('tab', { name: 'One picture' }).click();
   await page.getByTestId('print-of').selectOption({ label: 'Walk 1, a walk' });
-  await setSize(page, 64, 36);
+  await setSize(page, 32, 18);
   await page.getByTestId('print-denoise').uncheck();
   await page.getByTestId('print-rate').selectOption('24');
   await page.getByTestId('print-order').click();
   const print = page.getByTestId('print').filter({ hasText: 'Walk 1' });
-  await print.getByTestId('walk-watch').waitFor({ timeout: 150_000 });
+  await print.getByTestId('walk-watch').waitFor();
   const made = page.waitForEvent('download');
   const onServer = print.getByTestId('film-download');
   if (await onServer.isVisible()) await onServer.click();

@@ -44,7 +44,7 @@ it('names are read, the reason is told, and a choice by hand survives every edit
   await stage.author.edit({ edit: 'delete-column', column: 'column-s3' });
   await stage.author.edit({ edit: 'undo' });
   await stage.restartServer('SIGTERM');
-  await page.getByTestId('link-state').getByText('in step').waitFor({ timeout: 60_000 });
+  await page.getByTestId('link-state').getByText('in step').waitFor();
   await row.getByText('Set by hand').waitFor();
 });
 
@@ -55,7 +55,7 @@ it('an element gets a finish of its own by a click in the picture, and keeps it 
   await page.getByRole('button', { name: 'From the bank' }).click();
   const at = await overPicture(page, ...WALL);
   await page.mouse.move(at.x, at.y);
-  await page.getByTestId('pointed').waitFor({ timeout: 60_000 });
+  await page.getByTestId('pointed').waitFor();
   await page.mouse.click(at.x, at.y);
   const select = page.getByTestId('element-finish');
   await select.waitFor();
@@ -255,7 +255,7 @@ it('a photograph becomes a finish: straightened by its corners, at true size, wo
   await expect.poll(painted).toBe(320);
   await page.getByTestId('photo-name').fill('Painted squares');
   await page.getByTestId('make-finish').click();
-  await page.getByTestId('library').waitFor({ timeout: 90_000 });
+  await page.getByTestId('library').waitFor();
   await expect.poll(() => page.locator('.history-row').first().textContent()).toContain('Painted squares made');
   await expect.poll(async () => difference(await shownColour(page, 0.45, 0.86), before)).toBeGreaterThan(60);
   // Own finishes go out as a zip, and come in again as further ones.
@@ -267,7 +267,7 @@ it('a photograph becomes a finish: straightened by its corners, at true size, wo
   await page.getByTestId('keep-own').click();
   await page.getByTestId('photo-refused').getByText('Kept in your library: 1.').waitFor();
   await page.getByTestId('shelf').selectOption('my library');
-  await page.getByTestId('finish-count').getByText('1 of 1 in my library').waitFor();
+  await page.getByTestId('library-count').getByText('1 of 1 in my library').waitFor();
   await page.locator('[data-item] .giver').click();
   await page.getByTestId('photo-refused').getByText('Painted squares is in the project now.').waitFor();
   await page.getByRole('button', { name: 'Undo' }).click();

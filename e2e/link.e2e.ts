@@ -64,7 +64,7 @@ it('pointing names element, source material and finish; picking opens the row; s
   await page.getByRole('button', { name: 'From the bank' }).click();
   const at = await overPicture(page, 0.2, 0.62);
   await page.mouse.move(at.x, at.y);
-  await page.getByTestId('pointed').waitFor({ timeout: 60_000 });
+  await page.getByTestId('pointed').waitFor();
   await page.mouse.click(at.x, at.y);
   const open = page.locator('.row-line.open');
   await open.waitFor();
@@ -75,7 +75,7 @@ it('pointing names element, source material and finish; picking opens the row; s
 it.skipIf(!existsSync(HOUSE))('an IFC house is added by upload, a broken one is explained', async () => {
   const page = await stage.sheet('Source');
   await page.getByTestId('model-file').setInputFiles(HOUSE);
-  await page.getByRole('heading', { name: path.basename(HOUSE) }).waitFor({ timeout: 60_000 });
+  await page.getByRole('heading', { name: path.basename(HOUSE) }).waitFor();
   const broken = path.join(stage.folder, 'broken.ifc');
   writeFileSync(broken, readFileSync(HOUSE).subarray(0, 40_000));
   await page.getByTestId('model-file').setInputFiles(broken);
@@ -95,9 +95,9 @@ it('a server that was killed is said to be out of reach, tried again, and nothin
   await page.waitForFunction((n) => document.querySelectorAll('.history-row').length > n, before);
   await stage.restartServer('SIGKILL');
   await page.getByText('The server is out of reach.').waitFor({ state: 'attached' });
-  await page.getByText('The server is out of reach.').waitFor({ state: 'detached', timeout: 60_000 });
+  await page.getByText('The server is out of reach.').waitFor({ state: 'detached' });
   await page.getByTestId('time').getByText('14:55').waitFor();
-  await page.getByTestId('link-state').getByText('in step').waitFor({ timeout: 60_000 });
+  await page.getByTestId('link-state').getByText('in step').waitFor();
   await page.keyboard.press('Control+z');
   await page.getByTestId('time').getByText('14:40').waitFor();
 });

@@ -1,7 +1,8 @@
+import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { removeFolder, startServer, temporaryFolder } from '../server/testing/running-server';
-import { goTo, modelArrived, newPage, setStage, type TheStage } from './stage';
+import { goTo, modelArrived, newPage, overPicture, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
@@ -56,6 +57,76 @@ it('is worked by keys: stations, rows, the day, undo and redo; focus is seen', a
     await page.getByTestId(place).getByText(text).waitFor();
   }
 });
+
+it('turns by the right button in another scheme, and lets a key be assigned anew, which is kept', async () => {
+  const page = await stage.sheet('Light');
+  await page.keyboard.press('?');
+  await page.getByTestId('scheme').selectOption({ label: 'Right button turns, left chooses' });
+  const before = page.locator('[data-action=before]');
+  await before.click();
+  await page.keyboard.press('w');
+  await page.getByTestId('help').getByText('the same key as: ahead').waitFor();
+  await before.click();
+  await page.keyboard.press('n');
+  await page.getByTestId('help').getByRole('button', { name: 'Close' }).click();
+
+  const eye = () => page.getByTestId('working-picture').getAttribute('data-eye');
+  const drag = async (button: 'left' | 'right') => {
+    const from = await overPicture(page, 0.4, 0.2);
+    await page.mouse.move(from.x, from.y);
+    await page.mouse.down({ button });
+    await page.mouse.move(from.x + 60, from.y, { steps: 3 });
+    await page.mouse.up({ button });
+  };
+  const stood = await eye();
+  await drag('left');
+  expect(await eye()).toBe(stood);
+  await drag('right');
+  await expect.poll(eye).not.toBe(stood);
+  await page.getByRole('button', { name: 'Back', exact: true }).click();
+  await expect.poll(eye).toBe(stood);
+
+  const kept = await page.evaluate(
+    () => JSON.parse(localStorage.getItem('controls')!) as { scheme: string; keys: Record<string, string[]> },
+  );
+  expect(kept).toEqual({ scheme: 'right-turns', keys: { before: ['N'] } });
+  await page.evaluate(() => {
+    localStorage.removeItem('controls');
+  });
+  await page.keyboard.press('?');
+  await page.getByTestId('scheme').selectOption({ label: 'Left button turns, letters walk' });
+  await page.getByRole('button', { name: 'As the scheme has it: held: the picture before the last step' }).click();
+  await page.getByTestId('help').getByRole('button', { name: 'Close' }).click();
+});
+
+it('keeps to WCAG 2.2 AA on every station and in every tab, as far as a program can tell', async () => {
+  const page = await stage.sheet('Source');
+  await modelArrived(await stage.sheet('Finishes'));
+  // Run as by the debugger: the page itself takes no script from elsewhere.
+  await page.evaluate(readFileSync('node_modules/axe-core/axe.min.js', 'utf8'));
+  const faults: string[] = [];
+  const check = async (where: string) => {
+    const found = await page.evaluate(async () => {
+      const { axe } = globalThis as unknown as { axe: { run(root: Document, options: object): Promise<{ violations: { id: string; nodes: { target: string[] }[] }[] }> } };
+      const { violations } = await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] });
+      return violations.flatMap(({ id, nodes }) => nodes.map(({ target }) => `${id}: ${target.join(' ')}`));
+    });
+    faults.push(...found.map((fault) => `${where}: ${fault}`));
+  };
+  for (const station of STATIONS) {
+    await goTo(page, station);
+    await check(station);
+    for (const tab of await page.locator('.schedule').getByRole('tab').all()) {
+      await tab.click();
+      await check(`${station}, ${(await tab.textContent())!.trim()}`);
+    }
+  }
+  await page.keyboard.press('Control+k');
+  await page.getByTestId('finder').getByRole('option').first().waitFor();
+  await check('Find');
+  await page.keyboard.press('Escape');
+  expect(faults).toEqual([]);
+}); // prettier-ignore
 
 it('fits windows of 1024, 1280 and 1920 pixels on every station, foreign names included', async () => {
   const page = await stage.sheet('Finishes');

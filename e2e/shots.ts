@@ -1,9 +1,11 @@
-import { mkdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
 import sharp from 'sharp';
 import type { Page } from 'playwright-core';
 import { decodeMaps } from '../core/finish/maps/generate';
 import { keepConditions } from '../scripts/demo-conditions.mjs';
 import { keepSetting } from '../scripts/demo-setting.mjs';
+import { START_CAMERA } from '../web/app/state/picture-state';
 import { modelArrived, openSheet, refined, setStage } from './stage';
 
 /** One current picture of each main view. */
@@ -12,12 +14,15 @@ const SIZE = { width: 1280, height: 800 };
 const SAMPLES = 8;
 /** Names of pictures to take; all of them without any. */
 const wanted = new Set(process.argv.slice(2));
+const wants = (...names: string[]): boolean => wanted.size === 0 || names.some((name) => wanted.has(name));
 
 mkdirSync(FOLDER, { recursive: true });
 const stage = await setStage();
 await keepConditions(stage.server.url);
 await keepSetting(stage.server.url);
 const page = await openSheet(stage, 'Finishes', { ...SIZE, pixels: 1 });
+// Pictures that are fit to show take minutes here.
+page.setDefaultTimeout(900_000);
 await modelArrived(page);
 
 async function go(to: Page, view: string): Promise<void> {
@@ -32,12 +37,45 @@ async function hidePaths(): Promise<void> {
 }
 
 async function shot(name: string, samples = SAMPLES): Promise<void> {
-  if (wanted.size > 0 && !wanted.has(name)) return;
+  if (!wants(name)) return;
   await page.mouse.move(200, 790);
-  await refined(page, samples, 600_000);
+  await refined(page, samples);
   await hidePaths();
   await page.screenshot({ path: `${FOLDER}/${name}.png` });
   console.log(name);
+}
+
+/** What the client opens, with its light baked. */
+async function viewerShot(): Promise<void> {
+  const { url } = stage.server;
+  const order = {
+    name: 'For the council',
+    looks: [{ name: 'October afternoon' }],
+    views: [{ name: 'From the bank', camera: START_CAMERA }],
+    samples: 48,
+  };
+  await fetch(`${url}/api/viewers`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(order) });
+  let made: { id: string; state: string } | undefined;
+  while (made?.state !== 'finished') {
+    await new Promise((resolve) => setTimeout(resolve, 1000));
+    [made] = ((await (await fetch(`${url}/api/viewers`)).json()) as { viewers: { id: string; state: string }[] }).viewers;
+    if (made?.state === 'failed') throw new Error('The viewer was not made.');
+  }
+  const file = path.join(stage.folder, 'viewer.html');
+  writeFileSync(file, Buffer.from(await (await fetch(`${url}/api/viewers/${made.id}/file`)).arrayBuffer()));
+  const client = await stage.browser.newPage({ viewport: SIZE });
+  await client.goto(`file://${file}`);
+  await client.waitForFunction(
+    () =>
+      Number(document.querySelector<HTMLElement>('canvas')?.dataset['drawn']) > 1 &&
+      document.querySelector<HTMLElement>('canvas')!.dataset['whole'] === 'true',
+    undefined,
+    {
+      timeout: 400_000,
+    },
+  );
+  await client.screenshot({ path: `${FOLDER}/viewer.png` });
+  console.log('viewer');
 }
 
 /** Stands for a photograph: rubble stone that the sun falls on from the left. */
@@ -61,15 +99,15 @@ await page.getByRole('button', { name: /Finishes/ }).click();
 await page.locator('[data-material=cladding] .line').click();
 await shot('finishes');
 await page.getByRole('tab', { name: 'Library' }).click();
-if (wanted.size === 0 || wanted.has('library'))
+if (wants('library'))
   // Until what is in view has been rendered.
   await page.waitForFunction(() => {
     const bottom = document.querySelector('[data-testid=library]')?.getBoundingClientRect().bottom ?? 0;
     const shown = [...document.querySelectorAll<HTMLElement>('dp-swatch .large')].filter((s) => s.getBoundingClientRect().top < bottom - 2);
     return shown.length > 0 && shown.every((s) => s.style.backgroundImage.includes('preview.png'));
-  }, undefined, { timeout: 200_000 }); // prettier-ignore
+  }, undefined, { timeout: 400_000 }); // prettier-ignore
 await shot('library', 1);
-if (wanted.size === 0 || wanted.has('photograph')) {
+if (wants('photograph')) {
   await page.getByTestId('photo-file').setInputFiles({ name: 'Quay wall.jpg', mimeType: 'image/jpeg', buffer: await quayWall() });
   await page.getByTestId('photo-across').fill('1900');
   await page.getByTestId('photo-across').dispatchEvent('change');
@@ -88,14 +126,14 @@ async function recall(condition: string): Promise<void> {
   await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('[data-testid=refined-picture]')!.dataset['samples']) < 1);
 }
 await recall('Dusk with lamps');
-await page.waitForFunction(() => document.querySelectorAll('.slip img').length === 4, undefined, { timeout: 120_000 });
+if (wants('light')) await page.waitForFunction(() => document.querySelectorAll('.slip img').length === 4, undefined, { timeout: 120_000 });
 await shot('light');
-if (wanted.size === 0 || wanted.has('exposure')) {
+if (wants('exposure')) {
   await recall('Morning mist');
   await page.getByRole('tab', { name: 'Exposure' }).click();
   await shot('exposure');
 }
-if (wanted.size === 0 || wanted.has('contact-sheet')) {
+if (wants('contact-sheet')) {
   await page.getByRole('tab', { name: 'Sun and site' }).click();
   await page.getByRole('button', { name: 'hours', exact: true }).click();
   await page.getByText('12 of 12').waitFor({ timeout: 120_000 });
@@ -103,7 +141,7 @@ if (wanted.size === 0 || wanted.has('contact-sheet')) {
   await page.keyboard.press('Escape');
 }
 await recall('October afternoon');
-if (wanted.size === 0 || wanted.has('views')) {
+if (wants('views')) {
   for (const [i, view] of ['From the bank', 'From the jetty', 'Waiting hall'].entries()) {
     await go(page, view);
     await page.getByTestId(i === 0 ? 'walk-begin' : 'walk-stop').click();
@@ -113,11 +151,20 @@ if (wanted.size === 0 || wanted.has('views')) {
   await page.getByTestId('walk-play').scrollIntoViewIfNeeded();
   await shot('views');
 }
+if (wants('section')) {
+  await go(page, 'Over the water');
+  await page.getByTestId('section-level').click();
+  await page.getByTestId('section').waitFor();
+  await page.getByTestId('section-offset').fill('2.4');
+  await page.getByTestId('section-flip').scrollIntoViewIfNeeded();
+  await shot('section');
+  await page.getByRole('button', { name: 'Drop section Section 1' }).click();
+}
 await page.getByRole('button', { name: /Source/ }).click();
 await shot('source');
 await page.getByRole('tab', { name: 'Elements' }).click();
 await shot('elements', 1);
-if (wanted.size === 0 || wanted.has('compare')) {
+if (wants('compare')) {
   await page.getByRole('tab', { name: 'Sources' }).click();
   await stage.author.edit({ edit: 'move-wall', metres: 1.2 });
   await stage.author.edit({ edit: 'delete-column', column: 'column-s3' });
@@ -150,34 +197,41 @@ const band = (await page.getByTestId('day-band').boundingBox())!;
 await page.mouse.click(band.x + band.width * (18.6 / 24), band.y + 10);
 await shot('dusk', 16);
 await page.getByRole('button', { name: /Delivery/ }).click();
-await page.getByTestId('print-width').fill('640');
-await page.getByTestId('print-height').fill('360');
-await page.getByTestId('print-quality').selectOption('proof');
-await page.getByTestId('print-denoise').check();
-await page.getByTestId('print-order').click();
-await page.locator('[data-testid=print][data-state=finished]').waitFor({ timeout: 200_000 });
-await shot('delivery', 1);
+if (wants('delivery')) {
+  // The order has the exposure of what is seen.
+  await refined(page, 1);
+  await page.getByTestId('print-width').fill('320');
+  await page.getByTestId('print-height').fill('180');
+  await page.getByTestId('print-quality').selectOption('proof');
+  await page.getByTestId('print-denoise').check();
+  await page.getByTestId('print-order').click();
+  await page.locator('[data-testid=print][data-state=finished]').waitFor({ timeout: 400_000 });
+  await shot('delivery', 1);
+}
 await page.getByRole('tab', { name: 'Register' }).click();
 for (const cell of ['From the bank, as shown', 'From the bank, Dusk with lamps', 'Waiting hall, Dusk with lamps', 'Café bar, Winter night'])
   await page.getByRole('checkbox', { name: `${cell}, Folded roof` }).check();
 await shot('register', 1);
-await page.getByRole('button', { name: /Views/ }).click();
-for (const [i, view] of ['From the bank', 'Waiting hall', 'Over the water'].entries()) {
-  await page.getByRole('button', { name: view, exact: true }).first().click();
-  await page.getByTestId(i === 0 ? 'walk-begin' : 'walk-stop').click();
-  await page.getByTestId('walk').getByText(view).waitFor();
+if (wants('walk')) {
+  await page.getByRole('button', { name: /Views/ }).click();
+  for (const [i, view] of ['From the bank', 'Waiting hall', 'Over the water'].entries()) {
+    await page.getByRole('button', { name: view, exact: true }).first().click();
+    await page.getByTestId(i === 0 ? 'walk-begin' : 'walk-stop').click();
+    await page.getByTestId('walk').getByText(view).waitFor();
+  }
+  await page.getByLabel('How stop 3 is come to').selectOption('dissolve');
+  await page.getByTestId('walk-open').click();
+  await page
+    .getByTestId('walk-profile')
+    .getByRole('slider')
+    .click({ position: { x: 320, y: 20 } });
+  await shot('walk', 2);
 }
-await page.getByLabel('How stop 3 is come to').selectOption('dissolve');
-await page.getByTestId('walk-open').click();
-await page
-  .getByTestId('walk-profile')
-  .getByRole('slider')
-  .click({ position: { x: 320, y: 20 } });
-await shot('walk', 2);
 // Beside a page that refines, the browser may refuse to take another's picture.
 await page.close();
 const author = await stage.browser.newPage({ viewport: SIZE });
 await author.goto(stage.author.url);
 await author.getByText('in step').waitFor();
-await author.screenshot({ path: `${FOLDER}/author.png` });
+if (wants('author')) await author.screenshot({ path: `${FOLDER}/author.png` });
+if (wants('viewer')) await viewerShot();
 await stage.close();

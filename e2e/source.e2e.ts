@@ -81,7 +81,7 @@ describe('elements', () => {
 describe('findings', () => {
   it('are none on the demo; of a bad file they name the fault, point at it, and are mended by one command', async () => {
     await page.getByRole('tab', { name: 'Findings' }).click();
-    await page.getByTestId('finding-count').getByText('Nothing found').waitFor({ timeout: 60_000 });
+    await page.getByTestId('finding-count').getByText('Nothing found').waitFor();
     await page.getByRole('tab', { name: 'Sources' }).click();
     const file = path.join(stage.models, 'kiosk.obj');
     writeFileSync(file, kiosk(3));
@@ -91,14 +91,14 @@ describe('findings', () => {
     await page.getByRole('tab', { name: 'Findings' }).click();
     await page.getByText('has changed since it was checked.').waitFor();
     await page.getByRole('button', { name: 'Check again' }).click();
-    await page.locator('[data-finding=coplanar] .line').click({ timeout: 60_000 });
+    await page.locator('[data-finding=coplanar] .line').click();
     await page.getByRole('button', { name: 'Go there' }).click();
     await page.getByTestId('pin').getByText('Faces in one plane').waitFor();
     await page.getByRole('button', { name: 'Back' }).click();
     await page.getByRole('button', { name: /^Move out .* by 5 mm$/ }).click();
     await page.getByTestId('finding-count').getByText('Nothing found').waitFor();
     await page.getByRole('button', { name: 'Check again' }).click();
-    await page.getByTestId('finding-count').getByText('Nothing found').waitFor({ timeout: 60_000 });
+    await page.getByTestId('finding-count').getByText('Nothing found').waitFor();
   });
 });
 
@@ -248,7 +248,7 @@ it('another office’s building is looked at as a whole at first, and again at a
       const eye = (await other.getByTestId('working-picture').getAttribute('data-eye'))?.split(' ').map(Number) ?? [];
       return eye.length === 3 ? Math.hypot(eye[0]! - 801.5, eye[1]! + 4.5, eye[2]! - 1.2) : Infinity;
     };
-    await expect.poll(away, { timeout: 60_000 }).toBeLessThan(15);
+    await expect.poll(away).toBeLessThan(15);
     const first = await away();
     expect(first).toBeGreaterThan(3);
     await other.getByTestId('picture').focus();

@@ -118,18 +118,25 @@ export interface Window {
   height?: number;
   /** Pixels of the picture for one of the layout: the kernel and the denoiser need time for each. */
   pixels?: number;
+  /** Samples a pixel that it is refined to. */
+  samples?: number;
 }
 
 /** No journey waits for more samples a pixel; what would be refined on takes the processor from the next step. */
-const MOST_SAMPLES = 16;
+const MOST_SAMPLES = 4;
 
-export async function newPage(browser: Browser, { width = 1024, height = 700, pixels = 0.5 }: Window = {}): Promise<Page> {
+export async function newPage(
+  browser: Browser,
+  { width = 1024, height = 700, pixels = 0.5, samples = MOST_SAMPLES }: Window = {},
+): Promise<Page> {
   const page = await browser.newPage({ viewport: { width, height }, deviceScaleFactor: pixels });
+  // A busy machine makes a journey slow, not red; shorter than a journey's own limit, so that the step is named that never came.
+  page.setDefaultTimeout(180_000);
   if (pixels < 1)
     await page.addInitScript((most) => {
       // An empty page has no storage.
       if (location.protocol.startsWith('http')) localStorage.setItem('refine-to', String(most));
-    }, MOST_SAMPLES);
+    }, samples);
   return page;
 }
 
@@ -154,23 +161,17 @@ export const draftAlone = (page: Page) =>
 
 /** Waits until the schedule has its rows and their areas, so that the meshes have arrived. */
 export async function modelArrived(page: Page): Promise<void> {
-  await page.waitForFunction(
-    () => [...document.querySelectorAll('[data-material=cladding] .right')].some((e) => Number.parseFloat(e.textContent) > 50),
-    undefined,
-    { timeout: 90_000 },
+  await page.waitForFunction(() =>
+    [...document.querySelectorAll('[data-material=cladding] .right')].some((e) => Number.parseFloat(e.textContent) > 50),
   );
 }
 
 /** Waits for the kernel's picture at rest: its first one of the whole size, or so many samples a pixel. */
-export async function refined(page: Page, samples = 0.2, timeout = 120_000): Promise<void> {
-  await page.waitForFunction(
-    (wanted) => {
-      const canvas = document.querySelector<HTMLElement>('[data-testid=refined-picture]');
-      return canvas?.classList.contains('shown') && Number(canvas.dataset['samples']) >= wanted;
-    },
-    samples,
-    { timeout },
-  );
+export async function refined(page: Page, samples = 0.2): Promise<void> {
+  await page.waitForFunction((wanted) => {
+    const canvas = document.querySelector<HTMLElement>('[data-testid=refined-picture]');
+    return canvas?.classList.contains('shown') && Number(canvas.dataset['samples']) >= wanted;
+  }, samples);
 }
 
 /** Places the pointer over the picture: parts of its width and height. */

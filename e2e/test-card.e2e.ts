@@ -20,13 +20,16 @@ import { draftAlone, drawnByGraphics, newPage, openBrowser, refined } from './st
 /** Every finish that ships on a board and a ball, as the draft draws it and as the kernel renders it, side by side. */
 
 const COLUMNS = 16;
-const ROWS = Math.ceil(FINISHES.length / COLUMNS);
+/** Finishes that came later stand at the right of the others, which are so seen as they were. */
+const LATER = ['grass-tall', 'clover'];
+const EARLIER = FINISHES.map(({ id }) => id).filter((id) => !LATER.includes(id));
+const ROWS = Math.ceil(EARLIER.length / COLUMNS);
 const BOARD_M = 0.86;
 const BALL_M = 0.2;
 const CAMERA = {
   position: [COLUMNS / 2 - 0.5, -15.2, ROWS / 2 - 0.5],
   target: [COLUMNS / 2 - 0.5, 0, ROWS / 2 - 0.5],
-  focalMm: 34,
+  focalMm: 30,
 } as const;
 
 const board = new MeshBuilder().box([-BOARD_M / 2, 0, -BOARD_M / 2], [BOARD_M / 2, 0.03, BOARD_M / 2]).build();
@@ -34,7 +37,11 @@ const ball = new MeshBuilder().revolve([0, 0, 0], Array.from({ length: 33 }, (_,
   const a = -Math.PI / 2 + (Math.PI * i) / 32;
   return [i % 32 === 0 ? 0 : Math.cos(a) * BALL_M, Math.sin(a) * BALL_M];
 }), 48).build(); // prettier-ignore
-const placeOf = (i: number) => ({ x: i % COLUMNS, z: ROWS - 1 - Math.floor(i / COLUMNS) });
+const placeOf = (i: number) => {
+  const rank = EARLIER.indexOf(FINISHES[i]!.id);
+  if (rank < 0) return { x: COLUMNS, z: ROWS - 1 - LATER.indexOf(FINISHES[i]!.id) };
+  return { x: rank % COLUMNS, z: ROWS - 1 - Math.floor(rank / COLUMNS) };
+};
 
 let server: RunningServer;
 let browser: Browser;
@@ -134,10 +141,10 @@ async function blocks(page: Page): Promise<number[][]> {
 
 /** What is measured in the kernel's picture, after so many samples, and in the draft; the picture is 432 pixels narrower than the page. */
 async function bothPictures<T>(samples: number, measure: (page: Page) => Promise<T>, width = 1024): Promise<[T, T]> {
-  const page = await newPage(browser, { width, height: 800 });
+  const page = await newPage(browser, { width, height: 800, samples });
   await drawnByGraphics(page);
   await page.goto(`${server.url}/#source`);
-  await refined(page, samples, 240_000);
+  await refined(page, samples);
   const printed = await measure(page);
   await draftAlone(page);
   const drafted = await measure(page);
@@ -176,7 +183,7 @@ it('the draft shows every finish as the kernel does, within what a draft leaves 
   expect(at(lighter, 1), worst!.name).toBeLessThan(27);
   expect(at(off, 0.5)).toBeLessThan(0.015);
   expect(at(off, 0.9)).toBeLessThan(0.07);
-}, 400_000);
+});
 
 it('clear bodies tint the sun alike in the draft and in the kernel’s picture', async () => {
   const flat = (size: readonly [number, number, number]) => new MeshBuilder().box([-size[0] / 2, -size[1] / 2, 0], [size[0] / 2, size[1] / 2, size[2]]).build(); // prettier-ignore

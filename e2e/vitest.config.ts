@@ -5,10 +5,10 @@ export default defineConfig({
   test: {
     root: import.meta.dirname,
     include: ['*.e2e.ts'],
-    testTimeout: 180_000,
-    hookTimeout: 120_000,
+    testTimeout: 400_000,
+    hookTimeout: 600_000,
     /** A page of the software's own drawing may be busy for many seconds; what is waited for is a state, not a speed. */
-    expect: { poll: { timeout: 60_000 } },
+    expect: { poll: { timeout: 120_000 } },
     fileParallelism: false,
     sequence: { concurrent: false },
   },

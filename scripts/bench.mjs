@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs';
 import { build } from 'esbuild';
 
 const [name = '', ...rest] = process.argv.slice(2);
-const names = ['kernel', 'link', 'ifc', 'source', 'finishes', 'furnace', 'still', 'start', 'light', 'delivery', 'setting'];
+const names = ['kernel', 'link', 'ifc', 'source', 'finishes', 'furnace', 'still', 'start', 'light', 'delivery', 'setting', 'viewer'];
 if (!names.includes(name) || !existsSync(`bench/${name}.ts`)) {
   console.error(`Usage: npm run bench -- ${names.join('|')} [--json]`);
   process.exit(1);

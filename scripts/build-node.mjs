@@ -1,5 +1,5 @@
 // Bundles the server's and the author's programs into dist/.
-import { copyFileSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { build } from 'esbuild';
 
 mkdirSync('dist', { recursive: true });
@@ -10,12 +10,14 @@ await build({
     'kernel-thread': 'server/kernel-thread.ts',
     'print-worker': 'server/prints/worker.ts',
     'preview-worker': 'server/previews/worker.ts',
+    'viewer-worker': 'server/viewers/worker.ts',
     'hygiene-worker': 'server/hygiene/worker.ts',
     'zip-worker': 'server/zip/worker.ts',
     'file-worker': 'files/reading-worker.ts',
     'build-maps': 'server/build-maps.ts',
     'build-things': 'server/things/build.ts',
     author: 'author/main.ts',
+    'demo-ground': 'author/demo-ground.ts',
     diaphane: 'link/main.ts',
   },
   outdir: 'dist',
@@ -31,9 +33,9 @@ await build({
   sourcemap: true,
   logLevel: 'warning',
 });
-// The tour's page is one classic script: modules do not run from a file.
+// The pages of a tour and of a viewer are one classic script each: modules do not run from a file.
 await build({
-  entryPoints: { tour: 'viewer/main.ts' },
+  entryPoints: { tour: 'viewer/tour-main.ts', viewer: 'viewer/model-main.ts' },
   outdir: 'dist',
   bundle: true,
   minify: true,
@@ -41,6 +43,7 @@ await build({
   target: 'es2020',
   logLevel: 'warning',
 });
-copyFileSync('viewer/tour.css', 'dist/tour.css');
+for (const page of ['tour', 'viewer'])
+  writeFileSync(`dist/${page}.css`, ['page', page].map((name) => readFileSync(`viewer/${name}.css`, 'utf8')).join(''));
 copyFileSync('author/page/index.html', 'dist/author-page.html');
 copyFileSync('author/page/page.js', 'dist/author-page.js');

@@ -16,15 +16,20 @@ const CACHE = 'node_modules/.cache';
 
 let passed = 0;
 let failed = 0;
+/** What failed, told once more at the end, where it is seen. */
+const faults = [];
 
 function step(name, command, ...args) {
   console.log(`\n== ${name}`);
-  return count(spawnSync(command, args, { stdio: 'inherit' }).status);
+  return count(name, spawnSync(command, args, { stdio: 'inherit' }).status);
 }
 
-function count(status) {
+function count(name, status) {
   if (status === 0) passed++;
-  else failed++;
+  else {
+    failed++;
+    faults.push(name);
+  }
   return status === 0;
 }
 
@@ -38,7 +43,7 @@ async function together(...steps) {
       child.stderr.on('data', (data) => said.push(data));
       const [status] = await once(child, 'close');
       console.log(`\n== ${name}\n${Buffer.concat(said)}`);
-      count(status);
+      count(name, status);
     }),
   );
 }
@@ -52,13 +57,27 @@ function tests(name, ...args) {
     stdio: 'inherit',
   });
   if (existsSync(report)) {
-    const { numPassedTests, numFailedTests, numTotalTests, testResults } = JSON.parse(readFileSync(report, 'utf8'));
+    const { numPassedTests, numTotalTests, testResults } = JSON.parse(readFileSync(report, 'utf8'));
+    const said = testResults.flatMap(faultsOf);
+    if (said.length === 0 && (status !== 0 || numTotalTests === 0)) said.push(`${name}: ${numTotalTests} tests, ended with ${status}`);
     passed += numPassedTests;
-    failed += Math.max(numFailedTests, status === 0 ? 0 : 1);
-    if (numTotalTests === 0) failed++;
-    nameSkipped(testResults);
-  } else failed++;
+    failed += said.length;
+    faults.push(...said);
+    nameSkipped(testResults.filter(({ status: its }) => its !== 'failed'));
+  } else {
+    failed++;
+    faults.push(`${name}: no report`);
+  }
   rmSync(folder, { recursive: true, force: true });
+}
+
+/** The tests of a file that failed, or what stopped the file before they ran; with the first lines of why. */
+function faultsOf({ name, status, message, assertionResults }) {
+  const file = path.relative('.', name);
+  const why = (text) => text.split('\n').slice(0, 3).join('\n    ');
+  const tests = assertionResults.filter((test) => test.status === 'failed');
+  if (tests.length > 0) return tests.map((test) => `${file}: ${test.fullName.trim()}\n    ${why(test.failureMessages.join('\n'))}`);
+  return status === 'failed' ? [`${file}\n    ${why(message)}`] : [];
 }
 
 /** What was left out because files from outside the repository are not there. */
@@ -72,6 +91,7 @@ function nameSkipped(files) {
 }
 
 function finish() {
+  if (faults.length > 0) console.log(`\nFailed:\n${faults.map((fault) => `  ${fault}`).join('\n')}`);
   console.log(`${passed} passed, ${failed} failed`);
   process.exit(failed === 0 ? 0 : 1);
 }

@@ -8,6 +8,8 @@ import type { BlobStore } from './blobs';
 import { FOR_EVER } from './caching';
 import { KERNEL_FILE, WEB_DIRECTORY, weightsFile } from './dist-paths';
 import { finishRoutes } from './finish-routes';
+import { landRoutes } from './land-routes';
+import type { OwnThings } from './things/own-things';
 import { thingRoutes } from './things/routes';
 import { scheduleRoutes } from './schedule-routes';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
@@ -25,12 +27,16 @@ import type { Owner } from './sign-in/owner';
 import { signInRoutes } from './sign-in/routes';
 import { complain } from './complain';
 import { printRoutes } from './print-routes';
+import { viewerLinkRoutes, viewerRoutes } from './viewers/routes';
+import type { Viewers } from './viewers/viewers';
 
 export interface AppContext extends LiveContext, LinkContext {
   blobs: BlobStore;
   files: FileSources;
   previews: Previews;
   library: PersonalLibrary;
+  ownThings: OwnThings;
+  viewers: Viewers;
   /** Who has to sign in; undefined: only this computer reaches the server. */
   owner: Owner | undefined;
   /** Names by which the server may be called; undefined: by any. */
@@ -54,14 +60,17 @@ export function createApp(context: AppContext): { server: Server; endConnections
     if (isCalledByName(request, context.hosts)) next();
     else refuse(response, 403, 'This server does not answer to that name.');
   });
-  app.use(['/api', '/sign-in', '/sign-out'], sameOriginOnly);
+  app.use(['/api', '/sign-in', '/sign-out', '/v'], sameOriginOnly);
+  viewerLinkRoutes(app, context);
   if (context.owner) signInRoutes(app, context.owner);
   app.use('/api', express.json({ limit: MAX_JSON }));
   blobRoutes(app, context);
   finishRoutes(app, context);
   thingRoutes(app, context);
+  landRoutes(app, context);
   scheduleRoutes(app, context);
   printRoutes(app, context);
+  viewerRoutes(app, context);
   fileRoutes(app, context);
   exportRoutes(app, context);
   hygieneRoutes(app, context);

@@ -15,7 +15,7 @@ import { readMapSet } from './photo/map-set';
 import { MAX_PHOTO_BYTES, readPhotograph } from './photo/photograph';
 import { isSkyPicture, MOST_SKY_WIDTH } from '../core/sky/sky-picture';
 import { finishesRead, libraryKept, libraryList, mapSetKept, mapSetRead, previewProgress, skyPictureKept } from '../core/project/answers';
-import { refuse, reply } from './reply';
+import { refuse, reply, uploaded } from './reply';
 import { swatchOf } from './swatch';
 
 const MAX_ZIP_BYTES = 300 * 1024 * 1024;
@@ -131,10 +131,3 @@ function libraryRoutes(
 }
 
 const ownFinishes = (project: ProjectStore): Finish[] => allFinishes(project.entries).filter((finish) => !FINISHES.includes(finish));
-
-/** An upload's name, and its bytes: none where the request was of another kind. */
-function uploaded(request: express.Request, unnamed: string): { name: string; body: Uint8Array } {
-  const { name } = request.query;
-  const body: unknown = request.body;
-  return { name: typeof name === 'string' ? name.slice(0, 200) : unnamed, body: Buffer.isBuffer(body) ? body : new Uint8Array() };
-}

@@ -229,7 +229,7 @@ describe('the link', () => {
     expect((await author.next('credit')).bytes).toBe(big.byteLength);
     for (let i = 0; i < 6; i++) author.socket.send(big);
     expect(await author.next('refused', (m) => m.code === 'too-large')).toMatchObject({ sequence: null });
-    await expect.poll(() => author.closed, { timeout: 20_000 }).toBe(true);
+    await expect.poll(() => author.closed).toBe(true);
   });
 
   it('keeps foreign names as they are, however long and odd', async () => {

@@ -9,6 +9,7 @@ import { openProjectDatabase, openSourceDatabase } from './database/open';
 import type { ProjectTables } from './database/schema';
 import { FileSources } from './files/file-sources';
 import { PersonalLibrary } from './personal-library';
+import { OwnThings } from './things/own-things';
 import { FINISHES } from '../core/finish/library';
 import { Previews } from './previews/previews';
 import { Deliveries } from './prints/deliveries';
@@ -18,6 +19,7 @@ import { ProjectStore } from './project-store';
 import { Owner } from './sign-in/owner';
 import { hashPassword, LEAST_LENGTH } from './sign-in/password';
 import { SourceStore } from './source-store';
+import { Viewers } from './viewers/viewers';
 
 export interface OpenOptions {
   data: string;
@@ -72,6 +74,8 @@ export async function openProject({ data, watch, name, library, host, password, 
     blobs,
     [models, ...watch].map((folder) => realpathSync(folder)),
   );
+  const ownThings = new OwnThings(path.join(path.resolve(library), 'things'), blobs);
+  const viewers = new Viewers(db, path.join(directory, 'viewers'), path.join(directory, 'blobs'));
   const linkToken = await tokenOf(db);
   const app = createApp({
     projectName,
@@ -86,19 +90,24 @@ export async function openProject({ data, watch, name, library, host, password, 
     prints,
     previews,
     library: new PersonalLibrary(path.resolve(library)),
+    ownThings,
+    viewers,
     files,
     onSourceStarted: (id) => void files.reread(id),
   });
   files.startWatching();
   await prints.begin();
+  await viewers.begin();
   if (previewsAhead) void previews.makeAll(FINISHES);
   return {
     server: app.server,
     linkToken,
     close: async () => {
       files.close();
+      ownThings.close();
       previews.close();
       await prints.close();
+      await viewers.close();
       const closed = new Promise((resolve) => app.server.close(resolve));
       app.endConnections();
       await closed;

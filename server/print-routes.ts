@@ -9,6 +9,8 @@ import type { ProjectStore } from './project-store';
 import { DELIVERY_ZIP } from './prints/delivery-files';
 import type { PrintQueue } from './prints/queue';
 import { isPrintId, PRINT_FILES } from './prints/records';
+import type { BlobStore } from './blobs';
+import { boundsNow } from './mesh-bounds';
 import { specOf } from './prints/spec';
 import { refuse, reply } from './reply';
 import type { SourceStore } from './source-store';
@@ -17,6 +19,7 @@ interface PrintContext {
   prints: PrintQueue;
   project: ProjectStore;
   sources: SourceStore;
+  blobs: BlobStore;
 }
 
 const MOST_AT_ONCE = 400;
@@ -37,7 +40,7 @@ const moveSchema = v.strictObject({ before: v.nullable(v.string()) });
 const pauseSchema = v.strictObject({ paused: v.boolean() });
 
 /** Orders of pictures, the queue that they wait in, and their files. */
-export function printRoutes(app: express.Express, { prints, project, sources }: PrintContext): void {
+export function printRoutes(app: express.Express, { prints, project, sources, blobs }: PrintContext): void {
   app.param('print', (_, response, next, print: string) => {
     if (isPrintId(print)) next();
     else refuse(response, 404, 'There is no such picture.');
@@ -51,7 +54,7 @@ export function printRoutes(app: express.Express, { prints, project, sources }: 
       return;
     }
     const { order, startAt } = 'order' in asked.output ? asked.output : { order: asked.output, startAt: undefined };
-    const spec = specOf(order, project, sources);
+    const spec = specOf(order, project, sources, await boundsNow(project, sources, blobs));
     if (typeof spec === 'string') refuse(response, 409, spec);
     else reply(response, printOrdered, { id: await prints.order(spec, { ...(startAt && { startAt }) }) }, 201);
   });
@@ -64,8 +67,9 @@ export function printRoutes(app: express.Express, { prints, project, sources }: 
     const specs: Parameters<PrintQueue['deliver']>[1][number][] = [];
     // What the page has called them is taken as a pattern without parts: no name leads out of the folder, and each is there once.
     const names = fileNames('{view}', asked.output.orders.map((wanted) => ({ view: wanted.fileName }))); // prettier-ignore
+    const boundsOf = await boundsNow(project, sources, blobs);
     for (const [i, { order }] of asked.output.orders.entries()) {
-      const spec = specOf(order, project, sources);
+      const spec = specOf(order, project, sources, boundsOf);
       if (typeof spec === 'string') {
         refuse(response, 409, spec);
         return;

@@ -1,4 +1,4 @@
-import type { Response } from 'express';
+import type { Request, Response } from 'express';
 import type * as v from 'valibot';
 import type { refusal } from '../core/project/answers';
 
@@ -10,4 +10,11 @@ export function reply<S extends v.GenericSchema>(response: Response, _schema: S,
 /** Answers with a sentence. */
 export function refuse(response: Response, status: number, message: v.InferOutput<typeof refusal>['message']): void {
   response.status(status).json({ message });
+}
+
+/** A file that was sent: its name, and its bytes. */
+export function uploaded(request: Request, unnamed: string): { name: string; body: Uint8Array } {
+  const { name } = request.query;
+  const body: unknown = request.body;
+  return { name: typeof name === 'string' ? name.slice(0, 200) : unnamed, body: Buffer.isBuffer(body) ? body : new Uint8Array() };
 }

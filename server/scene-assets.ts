@@ -14,22 +14,32 @@ import { MAPS_DIRECTORY } from './dist-paths';
 
 const SAFE_NAME = /^[\w-]+$/;
 
-/** Reads everything that instances need from the disk. */
-export async function loadAssets(instances: Scene['instances'], blobs: BlobStore): Promise<SceneAssets> {
+/** What was read for a scene, by name; both names tell the content. */
+export interface KeptAssets {
+  meshes: Map<string, PreparedMesh>;
+  maps: Map<string, MapSet>;
+}
+
+/** Reads everything that instances need from the disk, but what is kept of the scene before; kept is then what this one needs. */
+export async function loadAssets(instances: Scene['instances'], blobs: BlobStore, kept?: KeptAssets): Promise<SceneAssets> {
   const meshes = new Map<string, PreparedMesh>();
   const maps = new Map<string, MapSet>();
   for (const { mesh: key, finish } of instances) {
-    if (!meshes.has(key)) {
-      const bytes = await blobs.get(blobOf(key));
-      const mesh = bytes && decodeMesh(bytes);
-      if (mesh && typeof mesh !== 'string') meshes.set(key, prepareKey(key, mesh));
-    }
+    const mesh = meshes.get(key) ?? kept?.meshes.get(key) ?? (await loadMesh(key, blobs));
+    if (mesh) meshes.set(key, mesh);
     for (const name of mapSetsOf(finish.maps)) {
-      const loaded = maps.has(name) ? undefined : await loadMaps(name, blobs);
+      const loaded = maps.get(name) ?? kept?.maps.get(name) ?? (await loadMaps(name, blobs));
       if (loaded) maps.set(name, loaded);
     }
   }
+  if (kept) Object.assign(kept, { meshes, maps });
   return { mesh: (hash) => meshes.get(hash), maps: (name) => maps.get(name) };
+}
+
+async function loadMesh(key: string, blobs: BlobStore): Promise<PreparedMesh | undefined> {
+  const bytes = await blobs.get(blobOf(key));
+  const mesh = bytes && decodeMesh(bytes);
+  return mesh && typeof mesh !== 'string' ? prepareKey(key, mesh) : undefined;
 }
 
 /** A map set by the name that a finish gives it; undefined: there is none. */

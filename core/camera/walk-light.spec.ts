@@ -27,6 +27,14 @@ describe('light along a walk', () => {
     expect(along.at(10)).toEqual({ condition: 'dusk', minutes: 1120 });
   });
 
+  it('shows what a stop tells from there on, until another tells otherwise', () => {
+    const shown = (layer: string) => ({ visibility: { decisions: { [`layer/s/${layer}`]: false }, isolated: [] }, variants: {} });
+    const stops = [at(0), at(5, { shown: shown('Roof') }), at(10, { shown: shown('Site') })];
+    expect(isLit(walk(stops))).toBe(true);
+    const along = light(stops);
+    expect([along.at(1), along.at(6), along.at(10)]).toEqual([{}, { shown: shown('Roof') }, { shown: shown('Site') }]);
+  });
+
   it('stands still while the camera is held, and jumps where one shot is cut to the next', () => {
     const along = light([at(0, { minutes: 600, holdS: 4 }), at(10, { minutes: 700 }), at(20, { by: 'cut', minutes: 900 }), at(20, { minutes: 900 })]);
     expect(along.at(3).minutes).toBe(600);

@@ -1,20 +1,22 @@
+import type { Shown } from '../model/shown';
 import { WalkWay, type Stop, type Walk } from './walk';
 
 /** What the project is seen under at a moment of a walk; what is absent is as it is without. */
 export interface Under {
+  shown?: Shown;
   condition?: string;
   option?: { source: string; option: string };
   /** Local time of day, minutes. */
   minutes?: number;
 }
 
-const told = ({ condition, option, minutes }: Stop): boolean => condition !== undefined || option !== undefined || minutes !== undefined;
+const told = ({ shown, condition, option, minutes }: Stop): boolean => [shown, condition, option, minutes].some((one) => one !== undefined);
 
 /** Whether light or building change along a walk. */
 export const isLit = ({ stops }: Pick<Walk, 'stops'>): boolean => stops.some(told);
 
 /**
- * Condition, option and time of day along a walk. What a stop tells holds from there on until another tells otherwise. Within a shot
+ * What is shown, condition, option and time of day along a walk. What a stop tells holds from there on until another tells otherwise. Within a shot
  * the time of day runs evenly from one stop that tells it to the next; `timeOf` gives the time that a condition brings, if it does.
  */
 export class WalkLight {
@@ -39,10 +41,16 @@ export class WalkLight {
       this.way.stopsAt.findLastIndex((at) => at <= seconds + 1e-6),
     );
     const before = stops.slice(0, here + 1);
+    const shown = before.findLast((stop) => stop.shown !== undefined)?.shown;
     const condition = before.findLast((stop) => stop.condition !== undefined)?.condition;
     const option = before.findLast((stop) => stop.option !== undefined)?.option;
     const minutes = this.minutesAt(seconds, here);
-    return { ...(condition !== undefined && { condition }), ...(option && { option }), ...(minutes !== undefined && { minutes }) };
+    return {
+      ...(shown && { shown }),
+      ...(condition !== undefined && { condition }),
+      ...(option && { option }),
+      ...(minutes !== undefined && { minutes }),
+    };
   }
 
   private minutesAt(seconds: number, here: number): number | undefined {

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { add, distance, dot, mix, normalise, scale, subtract, type Vec3 } from '../geometry/vec3';
 import { cameraSchema, type Camera } from '../model/schema';
+import { shownSchema } from '../model/shown';
 
 /** How a stop is come to from the one before. */
 export const STOP_WAYS = ['leg', 'cut', 'dissolve'] as const;
@@ -10,7 +11,8 @@ const stopEntries = {
   holdS: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(120))),
   /** Without: along a leg. */
   by: v.optional(v.picklist(STOP_WAYS)),
-  /** From here on: a kept condition, an option of a source, the local time of day in minutes. */
+  /** From here on: what is shown of the models, a kept condition, an option of a source, the local time of day in minutes. */
+  shown: v.optional(shownSchema),
   condition: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(64))),
   option: v.optional(v.strictObject({ source: v.pipe(v.string(), v.maxLength(200)), option: v.pipe(v.string(), v.maxLength(200)) })),
   minutes: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(1439))),

@@ -1,5 +1,5 @@
-import type { CameraFrame } from '../camera/camera';
-import { dot, type Vec3 } from '../geometry/vec3';
+import { placeIn, type CameraFrame } from '../camera/camera';
+import type { Vec3 } from '../geometry/vec3';
 import * as L from '../kernel/assembly/layout';
 
 /** Another distance, as a share, or another normal than this is another surface. */
@@ -81,12 +81,12 @@ const recalled = new Float32Array(4);
 
 /** What is known of a place, into `recalled`: from the four pixels about it that show the same surface. */
 function recall({ width, height, camera, kept }: SteadyState, px: number, py: number, pz: number, now: Float32Array, at: number): boolean {
-  const { origin, forward, right, up } = camera;
+  const { origin } = camera;
   const v: Vec3 = [px - origin[0], py - origin[1], pz - origin[2]];
-  const ahead = dot(v, forward);
-  if (ahead <= 0) return false;
-  const x = ((dot(v, right) / (ahead * dot(right, right)) + 1) / 2) * width - 0.5;
-  const y = ((1 - dot(v, up) / (ahead * dot(up, up))) / 2) * height - 0.5;
+  const place = placeIn(camera, v);
+  if (!place) return false;
+  const x = ((place[0] + 1) / 2) * width - 0.5;
+  const y = ((1 - place[1]) / 2) * height - 0.5;
   if (!(x > -0.5 && y > -0.5 && x < width - 0.5 && y < height - 0.5)) return false;
   const away = Math.hypot(...v);
   const [left, top] = [Math.floor(x), Math.floor(y)];

@@ -7,6 +7,13 @@ import { decodeSrgb, encodeSrgb } from '../image/tone';
 /** Packs texels of three or four channels, row 0 first, into a PNG. */
 export type PngEncoder = (texels: Uint8Array, width: number, height: number) => Promise<Uint8Array>;
 
+/** What the base colour is multiplied with. glTF knows no adjustment: it is worked into the map, or into the plain colour. */
+export function baseFactor(finish: Finish, hasMaps: boolean): readonly [number, number, number] {
+  const linear = finish.baseColour.map(decodeSrgb) as [number, number, number];
+  if (!isAdjusted(finish)) return linear;
+  return hasMaps ? [1, 1, 1] : adjusted(linear, adjustmentMatrix(finish), finish.contrast);
+}
+
 /** Pictures of a finish's maps as glTF has them; null: it is the same all over. */
 const TOLD = [
   'base', 'occlusion', 'normal', 'roughness', 'coat', 'clear', 'glow', 'filmThickness', 'coatRoughness', 'film', 'sheen', 'sheenRoughness',

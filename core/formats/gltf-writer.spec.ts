@@ -114,6 +114,27 @@ describe('a dressed model as GLB', () => {
     }
   });
 
+  it('writes what is set many times as instances of one node, which come back where they were', async () => {
+    const at = (x: number, turn: number, size: number): Mat4 => {
+      const [c, s] = [Math.cos(turn) * size, Math.sin(turn) * size];
+      return [c, s, 0, 0, -s, c, 0, 0, 0, 0, size, 0, x, 2 * x, 0.5, 1];
+    };
+    const places = [at(0, 0, 1), at(4, 1.1, 0.8), at(9, -2.5, 1.3)];
+    const plain = { ...finish('plaster'), maps: null };
+    const set = places.map((transform, i) => instance({ source: '+setting', element: `area/${String(i)}`, finish: plain, transform }));
+    const bytes = await writeGltf({ instances: [...set, instance({ element: 'alone', finish: plain })], lamps: [] }, assets, png, '+setting');
+    const { issues } = await validateBytes(bytes);
+    expect(issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+    const document = await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes);
+    expect(document.getRoot().listNodes().filter((node) => node.getMesh())).toHaveLength(2);
+    const back = [...(await readGltf(await gltfReader(), bytes, 'set.glb')).model.elements.values()].filter(({ id }) => id.includes('@'));
+    expect(back).toHaveLength(3);
+    for (const [i, { transform }] of back.entries()) for (const corner of [[0, 0, 0], [1, 2, 3]] as const) {
+      const [is, was] = [transformPoint(transform, [...corner]), transformPoint(places[i]!, [...corner])];
+      for (let k = 0; k < 3; k++) expect(is[k]).toBeCloseTo(was[k]!, 4);
+    }
+  }); // prettier-ignore
+
   it('gives tangents that run along the map, square on the surface, and bitangents that point up it', async () => {
     const { document } = await written({ instances: [instance({ finish: finish('oak') })], lamps: [] });
     const primitive = document.getRoot().listMeshes()[0]!.listPrimitives()[0]!;

@@ -1,5 +1,6 @@
-import { Document, WebIO, type Accessor, type Buffer, type Material, type Mesh } from '@gltf-transform/core';
+import { Document, MathUtils, WebIO, type Accessor, type Buffer, type Material, type Mesh } from '@gltf-transform/core';
 import {
+  EXTMeshGPUInstancing,
   KHRLightsPunctual,
   KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
@@ -13,19 +14,23 @@ import {
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions';
-import { adjusted, adjustmentMatrix, isAdjusted } from '../finish/adjust';
+import { addTo } from '../grouping';
+import { hasAuthoredUvs } from '../geometry/mesh';
+import { adjustmentMatrix, isAdjusted } from '../finish/adjust';
 import { type Finish, PLAIN_VARIATION } from '../finish/finish';
+import { inRepeats } from '../finish/repeats';
 import type { MapSet } from '../finish/maps/texture-image';
 import { mapSetsOf } from '../scene/material-pictures';
 import { uvSet, type PreparedMesh } from '../geometry/prepare-mesh';
 import { transformDirection, transformPoint, type Mat4, meanScale } from '../geometry/mat4';
 import { decodeSrgb } from '../image/tone';
 import type { SceneAssets } from '../scene/rendered-scene';
-import { texturesOfMaps, type MapTextures, type PngEncoder } from './gltf-maps';
+import { baseFactor, texturesOfMaps, type MapTextures, type PngEncoder } from './gltf-maps';
 import { picturesOf } from './gltf-pictures';
 import type { Scene, SceneInstance, SceneLamp } from '../scene/scene';
 
 const IO = new WebIO().registerExtensions([
+  EXTMeshGPUInstancing,
   KHRLightsPunctual,
   KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
@@ -39,17 +44,31 @@ const IO = new WebIO().registerExtensions([
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 ]);
-const WHITE: [number, number, number] = [1, 1, 1];
 
 /** The model's z-up becomes glTF's y-up: a quarter turn about x, as a quaternion. */
 const TO_Y_UP: [number, number, number, number] = [-Math.SQRT1_2, 0, 0, Math.SQRT1_2];
 
-/** The dressed model as a GLB: elements as nodes with their own names, finishes as materials with maps, lamps as lights. */
-export async function writeGltf(scene: Scene, assets: SceneAssets, png: PngEncoder): Promise<Uint8Array<ArrayBuffer>> {
+/**
+ * The dressed model as a GLB: elements as nodes with their own names, finishes as materials with maps, lamps as lights. Elements of
+ * a source that is `repeated` are instances of one node where they are alike (EXT_mesh_gpu_instancing).
+ */
+export async function writeGltf(scene: Scene, assets: SceneAssets, png: PngEncoder, repeated?: string): Promise<Uint8Array<ArrayBuffer>> {
   const writer = new SceneWriter(assets, png);
-  for (const parts of elementsOf(scene.instances).values()) await writer.addElement(parts);
+  const alike = new Map<string, (readonly SceneInstance[])[]>();
+  for (const parts of elementsOf(scene.instances).values()) {
+    const key = parts[0]!.source === repeated ? keyOfRepeated(parts) : undefined;
+    if (key === undefined) await writer.addElement(parts);
+    else addTo(alike, key, parts);
+  }
+  for (const elements of alike.values()) await writer.addRepeated(elements);
   for (const lamp of scene.lamps) writer.addLamp(lamp);
   return IO.writeBinary(writer.document);
+}
+
+/** What elements have in common that are alike but for their place; undefined: each has coordinates of its own, or is sheared. */
+function keyOfRepeated(parts: readonly SceneInstance[]): string | undefined {
+  const isSimple = parts.every(({ mesh, finish, transform }) => (finish.maps === null || hasAuthoredUvs(mesh)) && !shears(transform));
+  return isSimple ? JSON.stringify(parts.map(({ mesh, finish }) => [mesh, finish.id])) : undefined;
 }
 
 function elementsOf(instances: readonly SceneInstance[]): Map<string, SceneInstance[]> {
@@ -91,6 +110,23 @@ class SceneWriter {
     if (!sheared) node.setMatrix([...transform] as Parameters<typeof node.setMatrix>[0]);
     this.root.addChild(node);
   }
+
+  /** Elements that are alike but for their place. */
+  async addRepeated(elements: readonly (readonly SceneInstance[])[]): Promise<void> {
+    const shown = elements[0]!.filter(({ mesh }) => (this.assets.mesh(mesh)?.indices.length ?? 0) > 0);
+    if (shown.length === 0) return;
+    const places = [new Float32Array(elements.length * 3), new Float32Array(elements.length * 4), new Float32Array(elements.length * 3)] as const;
+    for (const [i, [first]] of elements.entries()) {
+      const [t, r, s]: [[number, number, number], [number, number, number, number], [number, number, number]] = [[0, 0, 0], [0, 0, 0, 1], [1, 1, 1]];
+      MathUtils.decompose([...first!.transform] as Parameters<typeof MathUtils.decompose>[0], t, r, s);
+      for (const [k, value] of [t, r, s].entries()) places[k]!.set(value, i * value.length);
+    }
+    const batch = this.document.createExtension(EXTMeshGPUInstancing).setRequired(true).createInstancedMesh();
+    batch.setAttribute('TRANSLATION', this.vectors(places[0])).setAttribute('ROTATION', this.accessor('VEC4', places[1])).setAttribute('SCALE', this.vectors(places[2]));
+    const { source, element } = shown[0]!;
+    const node = this.document.createNode(element).setMesh(await this.meshOf(shown, undefined)).setExtension('EXT_mesh_gpu_instancing', batch);
+    this.root.addChild(node.setExtras({ source, elements: elements.map(([first]) => first!.element) }));
+  } // prettier-ignore
 
   addLamp({ id, position, axis, beam, colour }: SceneLamp): void {
     const lights = this.document.createExtension(KHRLightsPunctual);
@@ -160,17 +196,7 @@ class SceneWriter {
     let mapping = this.mappings.get(key);
     if (!mapping) {
       const uvs = uvSet(this.assets.mesh(mesh)!, set);
-      const turned = (radians: number) => [Math.cos(radians), Math.sin(radians)] as const;
-      const [ec, es] = turned(variation.turnRad);
-      const [c, s] = turned((rotationDeg * Math.PI) / 180);
-      const larger = scale / variation.size;
-      const repeats = new Float32Array(uvs.length);
-      for (let i = 0; i < uvs.length; i += 2) {
-        const u = (ec * uvs[i]! + es * uvs[i + 1]!) * larger + variation.uM;
-        const v = (ec * uvs[i + 1]! - es * uvs[i]!) * larger + variation.vM;
-        repeats[i] = (c * u + s * v + offsetM[0]) / widthM;
-        repeats[i + 1] = (c * v - s * u + offsetM[1]) / heightM;
-      }
+      const repeats = inRepeats(uvs, finish, variation, scale);
       this.mappings.set(key, (mapping = this.accessor('VEC2', repeats)));
     }
     return mapping;
@@ -198,8 +224,7 @@ class SceneWriter {
     const { document } = this;
     const linear = finish.baseColour.map(decodeSrgb) as [number, number, number];
     const maps = await this.texturesOf(finish);
-    // glTF knows no adjustment: it is worked into the map, or into the plain colour.
-    const factor = !isAdjusted(finish) ? linear : maps ? WHITE : adjusted(linear, adjustmentMatrix(finish), finish.contrast);
+    const factor = baseFactor(finish, maps !== undefined);
     const material = document
       .createMaterial(finish.name)
       .setBaseColorFactor([...factor, finish.opacity])

@@ -17,8 +17,11 @@ const LUMENS_OF_ONE = 1000;
 export function preparePage(): void {
   const page = globalThis as { DOMParser?: unknown; document?: unknown };
   page.DOMParser ??= DOMParser;
-  // Pictures are never decoded here, so an image that never loads is enough.
-  page.document ??= { createElementNS: () => ({ addEventListener: () => undefined, removeEventListener: () => undefined }) };
+  // Pictures are never decoded here, so an image that never loads is enough. No script of a page is running: other libraries ask.
+  page.document ??= {
+    currentScript: null,
+    createElementNS: () => ({ addEventListener: () => undefined, removeEventListener: () => undefined }),
+  };
 }
 
 /** Loads nothing: a texture only keeps the name of its picture. */

@@ -70,7 +70,8 @@ export function toneCurve(rgb: [number, number, number]): void {
   for (let c = 0; c < 3; c++) rgb[c] = rgb[c]! * (held / peak) * (1 - fade) + held * fade;
 }
 
-const CURVE_GLSL = /* glsl */ `
+/** `toneCurve` and `encodeSrgb`. */
+export const CURVE_GLSL = /* glsl */ `
 vec3 toneCurve(vec3 rgb) {
   float peak = max(rgb.r, max(rgb.g, rgb.b));
   if (peak <= ${KNEE.toFixed(3)}) return rgb;

@@ -25,6 +25,10 @@ export class InstanceTable {
     private readonly setWord: (offset: number, value: number) => void,
   ) {}
 
+  get placedOnes(): readonly RenderedInstance[] {
+    return this.placed;
+  }
+
   /** The instance of a number, as it was placed last. */
   at(number: number): RenderedInstance | undefined {
     return this.placed[number];

@@ -11,6 +11,8 @@ export interface KernelExports {
   builtLeafCount(): number;
   traceBatch(rays: number, count: number, out: number): number;
   traceClosest(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, limit: number, mask: number): number;
+  /** 1: rays that this thread's own calls trace are cut by no plane. */
+  setUncut(on: number): void;
   traceAny(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, limit: number, mask: number): number;
   readonly hitDistance: WebAssembly.Global<'f32'>;
   readonly hitInstance: WebAssembly.Global<'i32'>;
@@ -18,6 +20,7 @@ export interface KernelExports {
   renderFeatures(scene: number, x0: number, y0: number, x1: number, y1: number, first: number, count: number): void;
   renderSeen(scene: number, x0: number, y0: number, x1: number, y1: number): void;
   renderChannels(scene: number, x0: number, y0: number, x1: number, y1: number, out: number): void;
+  bakeLight(scene: number, points: number, from: number, to: number, count: number, out: number): void;
   prepareMoving(job: number, y0: number, y1: number): void;
   joinMoving(scene: number, job: number, y0: number, y1: number): void;
   measureIlluminance(

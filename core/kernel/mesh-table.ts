@@ -1,5 +1,6 @@
 import type { PreparedMesh } from '../geometry/prepare-mesh';
 import { edgeNormals } from '../geometry/edge-normals';
+import { isClosed } from '../geometry/is-closed';
 import { meshBounds, type Bounds } from '../geometry/mesh';
 import * as L from './assembly/layout';
 import type { KernelExports } from './kernel';
@@ -12,6 +13,8 @@ export interface PlacedMesh {
   triangles: number;
   mesh: PreparedMesh;
   knowsEdges: boolean;
+  /** Whether it bounds a body; undefined: nobody has asked. */
+  closed?: boolean;
 }
 
 /** Edges of larger meshes stay sharp: it is 36 bytes a triangle, and nobody models edges to be rounded so finely. */
@@ -92,6 +95,11 @@ export class MeshTable {
     this.memory.write(at, edges);
     placed.blocks.push(at);
     this.memory.view().setUint32(placed.pointer + L.MESH_EDGES, at, true);
+  }
+
+  isClosed(hash: string): boolean {
+    const placed = this.get(hash);
+    return (placed.closed ??= placed.triangles <= MOST_ROUNDED && isClosed(placed.mesh));
   }
 
   /** Drops those that are not used. */

@@ -11,12 +11,14 @@ import type { RenderedInstance, RenderedScene, SceneAssets } from '../scene/rend
 import { lampsAsText } from '../scene/lamps';
 import type { SceneLamp } from '../scene/scene';
 import type { Sky } from '../sky/sky-map';
+import type { Cuts } from '../project/sections';
 import * as L from './assembly/layout';
 import { instantiateKernel, THREAD_SCRATCH_BYTES, type KernelExports } from './kernel';
 import { InstanceTable, standsLike } from './instance-table';
 import { LightTable } from './light-table';
 import { isClear, writeMaps, writeMaterial } from './material';
 import { KernelMemory } from './memory';
+import { CutTable } from './cut-table';
 import { MeshTable } from './mesh-table';
 import { TextureTable } from './texture-table';
 import { AssignedFinishes } from './assigned-finishes';
@@ -48,6 +50,7 @@ export class SceneMemory {
   private finishes = new AssignedFinishes();
   /** The scene that was set last, if all of it could be placed. */
   private set: RenderedScene | undefined;
+  private readonly cuts: CutTable;
   private skyBlocks: number[] = [];
   private readonly films = new Map<FilmName, { at: number; bytes: number }>();
 
@@ -61,6 +64,9 @@ export class SceneMemory {
     this.meshes = new MeshTable(memory, this.kernel);
     this.textures = new TextureTable(memory);
     this.instances = new InstanceTable(memory, this.kernel, this.meshes, (offset, value) => {
+      this.setWord(offset, value);
+    });
+    this.cuts = new CutTable(memory, this.meshes, this.instances, (offset, value) => {
       this.setWord(offset, value);
     });
     this.kernel.attach(this.scene, this.newScratch());
@@ -100,12 +106,15 @@ export class SceneMemory {
   /** What the instance of a number has, as the kernel's hits tell it. */
   readonly finishAt = (instance: number): Finish | undefined => this.instances.at(instance)?.finish;
 
-  camera({ origin, forward, right, up, projection = 'perspective', eyeM = 0 }: CameraFrame): void {
+  camera({ origin, forward, right, up, projection = 'perspective', eyeM = 0, lens, nearM = 0 }: CameraFrame): void {
     [...origin, ...forward, ...right, ...up].forEach((value, i) => {
       this.setFloat(L.SCENE_CAMERA + i * 4, value);
     });
     this.setWord(L.SCENE_PROJECTION, PROJECTIONS[projection]);
     this.setFloat(L.SCENE_EYE, eyeM);
+    this.setFloat(L.SCENE_LENS_RADIUS, lens?.radiusM ?? 0);
+    this.setFloat(L.SCENE_NEAR, nearM);
+    this.setFloat(L.SCENE_FOCUS, lens?.focusM ?? 1);
   }
 
   /** An empty film of a size; the old one of that name is forgotten. Where it lies is returned. */
@@ -240,6 +249,11 @@ export class SceneMemory {
     this.setFloat(L.SCENE_CLOUDS_DRIFT + 4, clouds?.driftM[1] ?? 0);
   }
 
+  /** Planes that cut what is rendered from now on; undefined: none. */
+  setCuts(cuts: Cuts | undefined): void {
+    this.cuts.set(cuts);
+  }
+
   /** Builds a mesh's tree before the scene that shows it is there. A scene that does not show it drops it again. */
   placeMesh(hash: string, mesh: PreparedMesh): void {
     this.meshes.place(hash, () => mesh);
@@ -254,6 +268,7 @@ export class SceneMemory {
     const placed = this.instances.place(shown);
     this.finishes = new AssignedFinishes();
     for (const [place, instance] of placed.entries()) this.writeAssignment(place, instance);
+    this.cuts.tellEarth();
     this.writeMaterials(assets);
     this.writeLights(placed, scene.lamps, assets);
     this.set = placed.length === scene.instances.length ? scene : undefined;
@@ -279,18 +294,21 @@ export class SceneMemory {
       this.finishes.release(before.instances[place]!.finish);
       this.writeAssignment(place, instances[place]!);
     }
+    this.cuts.tellEarth();
     this.writeMaterials(assets);
     if (relit) this.writeLights(instances, lamps, assets);
     this.set = { instances, lamps };
     return true;
   }
 
-  private writeAssignment(place: number, { finish, lens, emissionScale }: RenderedInstance): void {
+  private writeAssignment(place: number, instance: RenderedInstance): void {
+    const { finish, lens, emissionScale } = instance;
     const view = this.memory.view();
     const p = this.instances.table + place * L.INSTANCE_SIZE;
     view.setInt32(p + L.INSTANCE_MATERIAL, this.finishes.assign(finish), true);
     view.setInt32(p + L.INSTANCE_MASK, lens ? L.MASK_LENS : isClear(finish) ? L.MASK_CLEAR : L.MASK_OPAQUE, true);
     view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, emissionScale, true);
+    this.cuts.write(place, instance);
   }
 
   private writeMaterials(assets: SceneAssets): void {

@@ -4,7 +4,7 @@ import { IDENTITY } from '../geometry/mat4';
 import type { Mesh } from '../geometry/mesh';
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
 import type { Scene, SceneInstance } from '../scene/scene';
-import type { Sky } from '../sky/sky-map';
+import { uniformSky, type Sky } from '../sky/sky-map';
 import { SceneMemory } from './scene-memory';
 
 /** Set-up that the kernel's tests and benches share. */
@@ -23,14 +23,7 @@ export function darkSky(): Sky {
   return uniformSky(0);
 }
 
-export function uniformSky(cdM2: number): Sky {
-  return {
-    width: 16,
-    height: 8,
-    radiance: new Float32Array(16 * 8 * 3).fill(cdM2),
-    sun: { direction: [0, 0, 1], normalLux: [0, 0, 0], radiance: [0, 0, 0], radiusRad: 0.00465 },
-  };
-}
+export { uniformSky };
 
 /** A scene of meshes in place, each with its finish. */
 export function testScene(parts: { mesh: Mesh; finish: Finish }[], sky: Sky, lamps: Scene['lamps'] = []): SceneMemory {

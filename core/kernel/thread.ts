@@ -26,6 +26,8 @@ export type Task =
       above: number;
       out: number;
     }
+  /** `height` points. */
+  | { kind: 'bake'; height: number; rows: number; points: number; count: number; out: number }
   | { kind: 'mean-radiance'; height: number; rows: number; out: number };
 
 export type ToThread =
@@ -83,6 +85,7 @@ export function runPiece(kernel: KernelExports, scene: number, task: Task, piece
   if (task.kind === 'network-input') kernel.networkInput(scene, task.left, task.top, task.width, y0, y1, task.scale, task.target);
   else if (task.kind === 'prepare-moving') kernel.prepareMoving(task.job, y0, y1);
   else if (task.kind === 'join-moving') kernel.joinMoving(scene, task.job, y0, y1);
+  else if (task.kind === 'bake') kernel.bakeLight(scene, task.points, y0, y1, task.count, task.out);
   else if (task.kind === 'convolve') kernel.convolve(task.layer, y0, y1);
   else if (task.kind === 'mean-radiance') kernel.meanRadiance(scene, y0, y1, task.out);
   else {

@@ -4,7 +4,7 @@ import { compose, IDENTITY, transformPoint, type Mat4 } from '../geometry/mat4';
 import { meshArea, type Mesh } from '../geometry/mesh';
 import { matt, testScene, uniformSky } from '../kernel/testing';
 import { PLAIN_FINISH, type Finish } from '../finish/finish';
-import { BLADE_LEVELS, finishOfBlades, levelOfKey, tuftKey, tuftMesh, tuftOfKey, type Blades } from './blades';
+import { BLADE_LEVELS, finishOfBlades, isTuftKey, levelOfKey, tuftKey, tuftMesh, tuftOfKey, type Blades } from './blades';
 import { tuftsOn, type GrassView, type Tuft } from './grow';
 import { growsAlike, withBlades } from './with-blades';
 
@@ -46,6 +46,7 @@ describe('a tuft', () => {
     expect(tuftOfKey(key)).toEqual(mesh);
     expect(levelOfKey(tuftKey(blades, 2, 0))).toBe(2);
     expect(tuftOfKey('something else')).toBeUndefined();
+    expect([isTuftKey(key), isTuftKey('something else')]).toEqual([true, false]);
   }); // prettier-ignore
 });
 

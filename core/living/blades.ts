@@ -30,6 +30,8 @@ const keyOfBlades = ({ colour: _, ...shape }: Blades): string => JSON.stringify(
 /** Key that a scene names a tuft's mesh by. */
 export const tuftKey = (blades: Blades, level: number, shape: number): string => `blades/${String(level)}/${String(shape)}/${keyOfBlades(blades)}`; // prettier-ignore
 
+export const isTuftKey = (key: string): boolean => KEY.test(key);
+
 /** The mesh of a tuft's key; undefined: it is not one. */
 export function tuftOfKey(key: string): PreparedMesh | undefined {
   const [, level, shape, blades] = KEY.exec(key) ?? [];

@@ -1,5 +1,5 @@
 import type { CameraFrame } from '../camera/camera';
-import type { Vec3 } from '../geometry/vec3';
+import { cross, normalise, type Vec3 } from '../geometry/vec3';
 import type { PreparedMesh } from '../geometry/prepare-mesh';
 import { standsLike } from '../kernel/instance-table';
 import type { SceneMemory } from '../kernel/scene-memory';
@@ -27,15 +27,20 @@ export function grassViewOf({ origin, forward, right, up, projection }: CameraFr
   // All round, everything is seen; in parallel what lies across the view.
   if (projection === 'equirectangular') return { eye: [...origin] as Vec3, sees: () => true };
   const [across, along] = [Math.hypot(...right), Math.hypot(...up)];
+  const normal = normalise(cross(up, right));
   const slack = [across * MARGIN + 0.05, along * MARGIN + 0.05] as const;
   return {
     eye: [...origin] as Vec3,
     sees: (x, y, z) => {
       const d = [x - origin[0], y - origin[1], z - origin[2]] as const;
       const dot = (a: readonly number[]) => a[0]! * d[0] + a[1]! * d[1] + a[2]! * d[2];
-      const ahead = dot(forward);
-      const reach = projection === 'orthographic' ? 1 : ahead;
-      return ahead > 0 && Math.abs(dot(right)) <= across * slack[0] * reach && Math.abs(dot(up)) <= along * slack[1] * reach;
+      const ahead = dot(normal);
+      if (projection === 'orthographic')
+        return ahead > 0 && Math.abs(dot(right)) <= across * slack[0] && Math.abs(dot(up)) <= along * slack[1];
+      // Aside from where the lens looks, which leans where it is shifted.
+      const aside = (axis: readonly number[]) =>
+        Math.abs(dot(axis) - ahead * (axis[0]! * forward[0] + axis[1]! * forward[1] + axis[2]! * forward[2]));
+      return ahead > 0 && aside(right) <= across * slack[0] * ahead && aside(up) <= along * slack[1] * ahead;
     },
   };
 }
@@ -60,7 +65,7 @@ export interface Grown {
 export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: SceneAssets, view: GrassView): Grown {
   // prettier-ignore
   const grown: RenderedInstance[] = [];
-  for (const { mesh: key, transform, finish } of scene.instances) {
+  for (const { mesh: key, transform, finish, layer } of scene.instances) {
     const mesh = finish.blades && assets.mesh(key);
     if (!finish.blades || !mesh) continue;
     const leaves = finishOfBlades(finish);
@@ -74,6 +79,8 @@ export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: Sc
         transform: tuft.transform,
         finish: leaves,
         variation: tuft.variation,
+        class: 'Planting',
+        layer,
         emissionScale: 1,
         lens: false,
       });

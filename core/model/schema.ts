@@ -153,6 +153,19 @@ export const cameraSchema = v.strictObject({
   target: vec3,
   /** 35 mm equivalent focal length. */
   focalMm: v.pipe(finite, v.minValue(5), v.maxValue(500)),
+  /** The picture stands upright, so that verticals do; the lens is shifted instead of tilted. */
+  upright: v.optional(v.literal(true)),
+  /** Parallel instead of in perspective: so many metres across the view are as wide as the picture. */
+  parallelM: v.optional(v.pipe(finite, v.minValue(0.01), v.maxValue(100_000))),
+  /** What is nearer along the view is not seen. */
+  nearM: v.optional(v.pipe(finite, v.minValue(0.01), v.maxValue(10_000))),
+  /** Depth of field; without a distance what the camera looks at is sharp. */
+  aperture: v.optional(
+    v.strictObject({
+      fNumber: v.pipe(finite, v.minValue(0.7), v.maxValue(64)),
+      focusM: v.optional(v.pipe(finite, v.minValue(0.1), v.maxValue(10_000))),
+    }),
+  ),
 });
 export type Camera = v.InferOutput<typeof cameraSchema>;
 

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { thingKindSchema } from '../setting/thing-kind';
 import { finishSchema } from '../finish/finish';
 import { changeSchema } from '../model/schema';
 
@@ -12,6 +13,35 @@ export const refusal = v.object({ message: v.string() });
 
 export const printOrdered = v.object({ id: v.string() });
 export const deliveryOrdered = v.object({ id: v.string(), prints: v.array(v.string()) });
+
+/** Files for clients, the last one first, with their links; `token` is told once, when a link is made. */
+const viewerLink = v.object({
+  id: v.string(),
+  expiresAt: v.string(),
+  hasPassword: v.boolean(),
+  mayComment: v.boolean(),
+  revoked: v.boolean(),
+  opened: count,
+  log: v.array(v.object({ at: v.string(), address: v.string(), what: v.string() })),
+});
+export const viewerList = v.object({
+  viewers: v.array(
+    v.object({
+      id: v.string(),
+      name: v.string(),
+      createdAt: v.string(),
+      state: v.picklist(['waiting', 'baking', 'finished', 'failed']),
+      done: v.number(),
+      fault: v.nullable(v.string()),
+      report: v.nullable(v.object({ bytes: count, modelBytes: count, corners: count, seconds: v.number(), leftOut: v.array(v.string()) })),
+      links: v.array(viewerLink),
+    }),
+  ),
+});
+export const viewerOrdered = v.object({ id: v.string() });
+/** How large a viewer becomes, about, before it is made. */
+export const viewerWeighed = v.object({ bytes: count, corners: count, leftOut: v.array(v.string()) });
+export const viewerLinked = v.object({ id: v.string(), token: v.string() });
 
 /** A file has become a source, or changed one so many things. */
 export const fileTaken = v.object({ source: v.string(), changed: count });
@@ -39,6 +69,9 @@ export const finishesRead = v.object({ finishes: v.array(finishSchema) });
 export const mapSetKept = v.object({ maps: v.string() });
 /** An all-round picture of a sky that was kept. */
 export const skyPictureKept = v.object({ hash: v.string() });
+export const ownThingRead = v.object({ kind: thingKindSchema, said: v.string() });
+export const ownThings = v.array(thingKindSchema);
+export const meshKept = v.object({ hash: v.string() });
 /** A map set put together from its pictures. */
 export const mapSetRead = v.object({
   maps: v.string(),

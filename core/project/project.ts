@@ -7,16 +7,22 @@ import { FINISHES } from '../finish/library';
 import type { UvOverride } from '../finish/uv-override';
 import { recogniseName } from '../finish/recognise';
 import type { Camera, Site, SourceMaterial } from '../model/schema';
+import type { Remark } from './remark';
 import { ruleFor, type Rule } from '../finish/rules';
+import type { Drawing, Style, StyleKind } from './style';
 import type { Weather } from '../sky/sky-map';
 import type { SkyPictureChoice } from '../sky/sky-picture';
+import type { Land } from '../setting/land';
 import type { SetThing } from '../setting/set-thing';
+import type { ThingKind } from '../setting/thing-kind';
 import type { StandIn } from '../setting/stand-in';
 import type { PlacedLamp } from '../lamp/placed-lamp';
 import type { Condition } from './conditions';
 import type { LampDecision, LightingKey, Switching } from './lighting';
 import type { Placement } from './placement';
-import type { Visibility } from './visibility-decisions';
+import type { Fills, Section } from './sections';
+import type { Shown } from '../model/shown';
+import type { Visibility } from '../model/visibility-decisions';
 
 /** Whether a plain ground is laid under the model: where it brings none, always, or never. */
 export type GroundChoice = 'auto' | 'always' | 'never';
@@ -44,6 +50,10 @@ export interface EntryTypes {
   [thing: `thing/${string}`]: PlacedLamp;
   /** Planting and entourage that was set here: a thing, a row or an area. */
   [set: `set/${string}`]: SetThing;
+  /** A thing of the library that is the project's own. */
+  [kind: `kind/${string}`]: ThingKind;
+  /** Ground that was shaped here: terrain, a path, a sheet of water. */
+  [land: `land/${string}`]: Land;
   /** What stands for elements of models; the first that fits holds. */
   'stand-ins': StandIn[];
   /** A photometric file that was brought in here. */
@@ -77,10 +87,31 @@ export interface EntryTypes {
   rules: Rule[];
   [override: `element/${string}`]: { finish: string; at: string };
   [finish: `finish/${string}`]: Finish;
-  [view: `view/${string}`]: { name: string } & Camera;
+  /** `frame`: pixels of its picture; `condition`: the one that it is seen under. */
+  [view: `view/${string}`]: {
+    name: string;
+    frame?: { width: number; height: number } | undefined;
+    folder?: string | undefined;
+    condition?: string | undefined;
+    /** Those that it is seen with. */
+    sections?: string[] | undefined;
+    style?: Style | undefined;
+    /** Layers, classes, options and phases. */
+    shown?: Shown | undefined;
+  } & Camera;
+  /** What surfaces are shown to be made of; and lines and paper over the picture. */
+  style: StyleKind;
+  drawing: Drawing;
+  /** A plane or box that cuts the model open where it is asked for. */
+  [section: `section/${string}`]: Section;
+  'section-fills': Fills;
+  /** Ids of views in the order that they are listed in; others follow. */
+  'view-order': string[];
   /** What a view of that name is exposed with, whatever the project is. */
   [view: `view-exposure/${string}`]: { ev100: number; white: WhiteSetting };
   [walk: `walk/${string}`]: KeptWalk;
+  /** What somebody has to say of a place or a view. */
+  [remark: `remark/${string}`]: Remark;
 }
 
 export interface Exposure {

@@ -15,6 +15,9 @@ it('a project is seen under a condition, with an option of a source, and at a ti
   expect(seen.get('sun')).toEqual({ date: sun.date, minutes: 1000 });
   expect(seen.get('variant/s')).toEqual({ option: 'b', phase: 'built' });
   expect(entriesUnder(entries, { minutes: 660 })!.get('sun')).toEqual({ date: '2026-06-21', minutes: 660 });
+  const shown = { visibility: { decisions: { 'class/s/Wall': false }, isolated: [] }, variants: { s: { option: 'c', phase: null } } };
+  const showing = entriesUnder(entries, { shown, option: { source: 's', option: 'b' } })!;
+  expect([showing.get('visibility'), showing.get('variant/s')]).toEqual([shown.visibility, { option: 'b', phase: null }]);
   expect(entriesUnder(entries, {})).toBe(entries);
   expect(entriesUnder(entries, { condition: 'dropped' })).toBeUndefined();
   expect(['dusk', 'hand', 'dropped'].map((id) => timeOfCondition(entries, id))).toEqual([1120, undefined, undefined]);

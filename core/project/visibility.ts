@@ -1,4 +1,4 @@
-import { ALL_AS_AT_FIRST, type Visibility } from './visibility-decisions';
+import { ALL_AS_AT_FIRST, type Visibility } from '../model/visibility-decisions';
 import { isShown, NOT_BUILT, type Model } from '../model/model';
 import type { ModelElement, Presentation } from '../model/schema';
 import { entry, type Entries } from './project';

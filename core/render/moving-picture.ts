@@ -60,7 +60,9 @@ export class MovingPicture {
     const start = performance.now();
     const { pool } = this;
     const { scene } = pool;
-    scene.camera(camera);
+    // Only at rest is depth of field seen.
+    scene.camera({ ...camera, lens: undefined });
+    if (camera.projection === 'orthographic') this.forget();
     const width = given ?? Math.min(this.width, mostWidth);
     const height = Math.max(1, Math.round(width / aspect));
     const [lightWidth, lightHeight] = [wholeSteps(width / lightShrink), wholeSteps(height / lightShrink)];

@@ -1,8 +1,8 @@
 /** Names of files that are handed over, by a pattern with parts in braces. */
 
-export const NAME_PARTS = ['number', 'view', 'condition', 'option', 'project', 'date', 'width', 'height'] as const;
+export const NAME_PARTS = ['number', 'view', 'condition', 'option', 'style', 'project', 'date', 'width', 'height'] as const;
 export type NamePart = (typeof NAME_PARTS)[number];
-export const DEFAULT_PATTERN = '{number} {view} {condition} {option}';
+export const DEFAULT_PATTERN = '{number} {view} {condition} {option} {style}';
 const LONGEST = 120;
 
 /** Parts in braces that a pattern names and that there are not. */

@@ -62,4 +62,4 @@ it('a picture in pieces is the picture at once, and an all-round one goes on at 
     const others = Array.from({ length: width - 1 }, (_, x) => jump(x, x + 1)).sort((a, b) => a - b);
     expect(jump(width - 1, 0)).toBeLessThanOrEqual(others[Math.floor(others.length * 0.95)]!);
   }
-}, 60_000); // prettier-ignore
+}); // prettier-ignore

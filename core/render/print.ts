@@ -4,6 +4,9 @@ import { CUBE_FACES, fixedShape, PERSPECTIVE, platesOf, projectionSchema, type P
 import { cameraSchema, type Camera } from '../model/schema';
 import type { Condition } from '../project/conditions';
 import type { Exposure } from '../project/project';
+import type { Cuts } from '../project/sections';
+import { shownSchema } from '../model/shown';
+import { styleSchema, type Drawing } from '../project/style';
 import type { ChosenGrading } from '../scene/grading-of';
 import type { Scene } from '../scene/scene';
 import type { SkyInput } from '../sky/sky-map';
@@ -31,8 +34,12 @@ export const PICTURE_FORMATS = {
   jpeg: { words: 'JPEG', ending: 'jpg', most: MAX_ROUND_WIDTH },
   webp: { words: 'WebP', ending: 'webp', most: 16383 },
   exr: { words: 'OpenEXR, light in cd/m²', ending: 'exr', most: MAX_ROUND_WIDTH },
+  svg: { words: 'SVG, lines alone', ending: 'svg', most: MAX_PRINT_SIDE },
+  pdf: { words: 'PDF, lines alone', ending: 'pdf', most: MAX_PRINT_SIDE },
 } as const;
 export type PictureFormat = keyof typeof PICTURE_FORMATS;
+/** Drawn in lines, not rendered. */
+export const isDrawn = (format: PictureFormat): format is 'svg' | 'pdf' => format === 'svg' || format === 'pdf';
 
 /** What a picture can be handed over with, to be worked on further. */
 export const CHANNELS = {
@@ -84,6 +91,12 @@ const orderSchema = v.strictObject({
   white: v.optional(whiteBalanceSchema),
   /** Under a kept condition, and with an option of a source, in place of what is shown now. */
   condition: v.optional(v.pipe(v.string(), v.maxLength(64))),
+  /** Sections that it is seen with, by their ids; without: none. */
+  sections: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(200))), v.maxLength(32))),
+  /** What it is shown as, in place of what is shown now. */
+  style: v.optional(styleSchema),
+  /** What is shown of the models; without: what is shown then. */
+  shown: v.optional(shownSchema),
   option: v.optional(v.strictObject({ source: v.pipe(v.string(), v.maxLength(200)), option: v.pipe(v.string(), v.maxLength(200)) })),
   /** The moment that what moves is seen at, seconds. */
   timeS: v.optional(v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(1e6)), 0),
@@ -130,6 +143,11 @@ function faultOf({ projection, width, height, region, format, walk, channels }: 
     return 'The region reaches beyond the picture.';
   const isPlain = projection.kind === 'perspective' || projection.kind === 'orthographic';
   if (region && !isPlain) return 'A region is of a picture that does not go all round.';
+  if (
+    isDrawn(format) &&
+    (walk || region || channels.length > 0 || (projection.kind !== 'perspective' && projection.kind !== 'orthographic'))
+  )
+    return 'A drawing in lines is one whole picture without channels, which does not go all round.';
   if (projection.kind === 'cube' && channels.length > 0) return 'Channels are of one picture, not of the six faces of a cube.';
   if (walk && (width > MAX_WALK.width || height > MAX_WALK.height))
     return `The pictures of a walk are ${String(MAX_WALK.width)} x ${String(MAX_WALK.height)} at most.`;
@@ -212,6 +230,10 @@ export interface LitFrom {
 export interface PrintSpec extends PrintedScene {
   order: PrintOrder;
   sky: SkyInput;
+  /** What its sections cut away. */
+  cuts?: Cuts;
+  /** Lines and paper over it. */
+  drawing?: Drawing;
   /** Where condition, option or time of day change along a walk: all that it is seen under, the spec's own scene first. */
   along?: { scenes: PrintedScene[]; lit: LitFrom[] };
   /** Of the elements that a mask shows: their names and layers, by source and id with a slash between. */

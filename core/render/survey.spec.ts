@@ -39,3 +39,11 @@ it('what lies under places is told: the top, or the floor that somebody would st
   const stood = survey(memory, places, new Set(['tree']), 1.9);
   expect([...stood.z].map((z) => Math.round(z * 100) / 100)).toEqual([0, 0, 0.3, 0.6, NaN, NaN]);
 });
+
+it('tells what a plan at its height cuts, and not what only lies over or under it', () => {
+  const memory = scene();
+  // Through the roof, over the ground, through the floor slab, between floor and roof.
+  const places = Float64Array.from([[4, 0, 4.1], [-5, 0, 1.1], [4, 0, 0.1], [4, 0, 1.4]].flat()); // prettier-ignore
+  expect([...survey(memory, places, new Set(), undefined, true).cut!]).toEqual([1, 0, 1, 0]);
+  expect(survey(memory, places, new Set()).cut).toBeUndefined();
+});

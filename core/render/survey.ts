@@ -2,7 +2,7 @@ import { FAMILIES } from '../finish/finish';
 import { blobOf } from '../geometry/mesh';
 import { MASK_CLEAR, MASK_OPAQUE } from '../kernel/assembly/layout';
 import type { SceneMemory } from '../kernel/scene-memory';
-import { tuftOfKey } from '../living/blades';
+import { isTuftKey } from '../living/blades';
 
 /** What lies under places, looked at from above. */
 export interface Survey {
@@ -12,6 +12,8 @@ export interface Survey {
   family: Uint8Array<ArrayBuffer>;
   /** Number of the instance that is met, to tell one from its neighbour; -1: none. */
   surface: Int32Array<ArrayBuffer>;
+  /** 1: the place itself lies within something solid, which a plan at its height cuts; only where that was asked. */
+  cut?: Uint8Array<ArrayBuffer>;
 }
 
 /** Nobody stands on them. */
@@ -22,11 +24,27 @@ const STEP_M = 0.002;
 const MOST_THINGS = 64;
 
 /**
- * Looks straight down at the scene in the kernel's memory. `places`: x, y and the height that is looked from, one after the other;
+ * Looks straight down at the scene in the kernel's memory, whole, whatever sections are shown. `places`: x, y and the height that is looked from, one after the other;
  * `ignored`: hashes of meshes that are looked through, as all grass is. With `headroomM`, what is told is the topmost
- * floor with so much free height above it, roofs and water left out: where somebody would stand.
+ * floor with so much free height above it, roofs and water left out: where somebody would stand. With `cuts`, what is cut at the height
+ * that is looked from: where the same thing ends below and above.
  */
-export function survey(memory: SceneMemory, places: Float64Array, ignored: ReadonlySet<string>, headroomM?: number): Survey {
+export function survey(memory: SceneMemory, places: Float64Array, ignored: ReadonlySet<string>, headroomM?: number, cuts = false): Survey {
+  memory.kernel.setUncut(1);
+  try {
+    return lookDown(memory, places, ignored, headroomM, cuts);
+  } finally {
+    memory.kernel.setUncut(0);
+  }
+}
+
+function lookDown(
+  memory: SceneMemory,
+  places: Float64Array,
+  ignored: ReadonlySet<string>,
+  headroomM: number | undefined,
+  cuts: boolean,
+): Survey {
   const { kernel } = memory;
   const count = places.length / 3;
   const out: Survey = { z: new Float64Array(count).fill(NaN), family: new Uint8Array(count).fill(255), surface: new Int32Array(count).fill(-1) }; // prettier-ignore
@@ -36,7 +54,7 @@ export function survey(memory: SceneMemory, places: Float64Array, ignored: Reado
     if (!told) {
       const shown = memory.instanceAt(instance);
       const mesh = shown?.mesh ?? '';
-      told = { looksThrough: ignored.has(blobOf(mesh)) || tuftOfKey(mesh) !== undefined, family: shown ? FAMILIES.indexOf(shown.finish.family) : 255 }; // prettier-ignore
+      told = { looksThrough: ignored.has(blobOf(mesh)) || isTuftKey(mesh), family: shown ? FAMILIES.indexOf(shown.finish.family) : 255 }; // prettier-ignore
       known.set(instance, told);
     }
     return told;
@@ -62,6 +80,14 @@ export function survey(memory: SceneMemory, places: Float64Array, ignored: Reado
       if (isFloor) break;
       above = z;
       from = z - STEP_M;
+    }
+  }
+  if (cuts) {
+    out.cut = new Uint8Array(count);
+    for (let i = 0; i < count; i++) {
+      const [x, y, z] = [places[i * 3]!, places[i * 3 + 1]!, places[i * 3 + 2]!];
+      const above = kernel.traceClosest(x, y, z, 0, 0, 1, FAR_M, MASK_OPAQUE) ? kernel.hitInstance.value : -1;
+      if (above >= 0 && kernel.traceClosest(x, y, z, 0, 0, -1, FAR_M, MASK_OPAQUE) && kernel.hitInstance.value === above) out.cut[i] = 1;
     }
   }
   return out;

@@ -16,13 +16,14 @@ const FOCAL_MM = 50;
 const FRAME_MM = 36;
 const MARGIN = 0.94;
 
-export function thingCardScene(kind: ThingKind, form: string, state?: string): Scene {
+/** `turnDeg`: how it stands; `decided`: what is settled about the scene. */
+export function thingCardScene(kind: ThingKind, form: string, state?: string, turnDeg = TURN_DEG, decided = DECIDED): Scene {
   const thing = {
-    name: kind.name, layer: 'card', of: [{ kind: kind.id, form, share: 1 }], pattern: { kind: 'one' as const }, turnDeg: TURN_DEG, size: 1, spread: 0, seed: 1,
+    name: kind.name, layer: 'card', of: [{ kind: kind.id, form, share: 1 }], pattern: { kind: 'one' as const }, turnDeg, size: 1, spread: 0, seed: 1,
     members: [0, 0, 0], ...(state !== undefined && { state }),
   }; // prettier-ignore
   const model = new SettingModel().modelOf([{ id: 'card', thing, at: IDENTITY }], new Map([[kind.id, kind]]))!;
-  return compileScene([{ id: SETTING, model }], DECIDED);
+  return compileScene([{ id: SETTING, model }], decided);
 }
 
 /** The whole of it is in the picture. */

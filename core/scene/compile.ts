@@ -8,6 +8,7 @@ import { authoredUvsKey, faceOverrideKey, fromFacesKey, turnedKey } from '../geo
 import { LayeredMap } from '../model/layered-map';
 import type { Model } from '../model/model';
 import type { ModelElement } from '../model/schema';
+import { styledFinish, type StyleKind } from '../project/style';
 import { LIGHTING_KEYS, litLevel, photometryOf } from '../project/lighting';
 import { entry, findFinish, overrideKey, type Entries } from '../project/project';
 import { shownElements } from '../project/visibility';
@@ -16,7 +17,7 @@ import { finishOfMaterial, type Scene, type SceneInstance, type SceneLamp, type 
 
 /** Decisions that no scene is made of: what is seen how, from where, and what is written beside it; what is set comes as a source. */
 const NO_SCENE =
-  '^(sun|site|sky|weather|exposure|grading|follow|hygiene|stand-ins)$|^(excused|shown|note|view|view-exposure|walk|look|condition|set)/';
+  '^(sun|site|sky|weather|exposure|grading|follow|hygiene|stand-ins|section-fills|drawing|view-order)$|^(excused|shown|note|view|view-exposure|section|remark|walk|look|condition|set|land|kind)/';
 const NO_SCENE_KEYS = new RegExp(NO_SCENE);
 const WEAR_KEYS = new RegExp(`${NO_SCENE}|^(assign|finish)/`);
 const LIT_KEYS = new RegExp(`${NO_SCENE}|${LIGHTING_KEYS}`);
@@ -156,7 +157,7 @@ export class SceneCompiler {
   }
 
   private instancesOf(rules: SourceRules, element: ModelElement): readonly SceneInstance[] {
-    const { source, entries, decided, dims, finishes, laidOut } = rules;
+    const { source, entries, decided, dims, finishes, laidOut, style } = rules;
     const has = decided.has(element.id);
     const override = has ? entry(entries, overrideKey(source, element.id)) : undefined;
     const own = override && findFinish(entries, override.finish);
@@ -167,12 +168,12 @@ export class SceneCompiler {
     const known = this.compiled.get(element);
     if (
       known?.by === by && known?.turned === turned && known.dim === dim && known.laid === laid &&
-      known.instances.every((i) => i.source === source && i.finish === (own ?? finishes.get(i.material)))
+      known.instances.every((i) => i.source === source && i.finish === styledFinish(own ?? finishes.get(i.material)!, style))
     )
       return known.instances; // prettier-ignore
     const transform = by ? multiply(translation(...by), element.transform) : element.transform;
     const instances = element.parts.map(({ mesh, material }, part): SceneInstance => {
-      const finish = own ?? finishes.get(material)!;
+      const finish = styledFinish(own ?? finishes.get(material)!, style);
       const key = turned ? turnedKey(mesh) : mesh;
       const lens = dim !== undefined && finish.emissionCdM2 > 0;
       const emissionScale = lens ? dim : 1;
@@ -183,6 +184,7 @@ export class SceneCompiler {
         source,
         element: element.id,
         class: element.class,
+        layer: element.layer,
         part,
         material,
         mesh: asLaid ? authoredUvsKey(key) : placedKey(key, finish, laid),
@@ -236,6 +238,7 @@ interface SourceRules {
   dims: ReadonlyMap<string, number>;
   /** Ids of the elements that something was decided about, one by one. */
   decided: ReadonlySet<string>;
+  style: StyleKind;
 }
 
 function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
@@ -251,7 +254,8 @@ function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
   const prefixes = ['element', 'nudge', 'turned', 'laid'].map((kind) => `${kind}/${id}/`);
   const decided = new Set<string>();
   for (const key of entries.keys()) for (const prefix of prefixes) if (key.startsWith(prefix)) decided.add(key.slice(prefix.length));
-  return { source: id, entries, shown: shownElements(entries, id, model), finishes, laidOut, dims, decided };
+  const style = entry(entries, 'style') ?? 'photograph';
+  return { source: id, entries, shown: shownElements(entries, id, model), finishes, laidOut, dims, decided, style };
 }
 
 const groundIn = (entries: Entries) => entry(entries, 'ground') ?? 'auto';

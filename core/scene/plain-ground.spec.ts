@@ -37,6 +37,27 @@ describe('a plain ground', () => {
     expect(plainGround([], meshOf)).toEqual([]);
   });
 
+  it('leads a meadow on over fields and woods to the horizon, without gaps and no nearer than they would be', () => {
+    const blades = { lengthM: 0.3, widthM: 0.004, perM2: 1800, colour: [0.4, 0.5, 0.3], irregularity: 0.8 } as const;
+    const meadow = { ...lawn('ground'), finish: matt(0.5, { family: 'ground', blades: { ...blades, colour: [...blades.colour] } }) };
+    const land = plainGround([house, meadow], meshOf);
+    expect(new Set(land.map(({ finish }) => finish.baseColour.join())).size).toBe(3);
+    expect(plainGround([house, meadow], meshOf, 'never')).toEqual([]);
+    let area = 0;
+    for (const { mesh } of land) {
+      const { positions: p, indices } = groundMesh(mesh)!;
+      for (let t = 0; t < indices.length; t += 3) {
+        const [a, b, c] = [0, 1, 2].map((k) => [p[indices[t + k]! * 3]!, p[indices[t + k]! * 3 + 1]!] as const) as [readonly [number, number], readonly [number, number], readonly [number, number]]; // prettier-ignore
+        const own = ((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])) / 2;
+        expect(own).toBeGreaterThan(-1e-3);
+        area += own;
+        if (mesh.endsWith('/wood')) expect(Math.hypot(...a)).toBeGreaterThan(200);
+      }
+    }
+    // The polygon of 72 corners that the last ring ends at.
+    expect(area / (36 * 5000 ** 2 * Math.sin((2 * Math.PI) / 72))).toBeCloseTo(1, 6);
+  });
+
   it('is not mistaken for a floor or a gravel roof that is smaller than the building', () => {
     const small = { mesh: 'roof', transform: IDENTITY, finish: matt(0.5, { family: 'ground' }) };
     const withRoof = (key: string) => (key === 'roof' ? quad([-3, -3, 7], [3, -3, 7], [3, 3, 7], [-3, 3, 7]) : meshOf(key));

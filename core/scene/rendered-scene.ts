@@ -10,7 +10,10 @@ export interface SceneAssets {
 }
 
 /** What light needs to know of an instance; not whose it is. */
-export type RenderedInstance = Pick<SceneInstance, 'mesh' | 'transform' | 'finish' | 'variation' | 'emissionScale' | 'lens'>;
+export type RenderedInstance = Pick<
+  SceneInstance,
+  'mesh' | 'transform' | 'finish' | 'variation' | 'emissionScale' | 'lens' | 'class' | 'layer'
+>;
 
 export interface RenderedScene {
   instances: readonly RenderedInstance[];

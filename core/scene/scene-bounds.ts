@@ -8,6 +8,7 @@ const LANDSCAPE_M = 150;
 export function sceneBounds(
   instances: readonly Pick<SceneInstance, 'mesh' | 'transform'>[],
   meshOf: (key: string) => Pick<Mesh, 'positions'> | undefined,
+  landscapeM = LANDSCAPE_M,
 ): Bounds | undefined {
   const known = new Map<string, Bounds | undefined>();
   const [near, all] = [emptyBounds(), emptyBounds()];
@@ -29,7 +30,7 @@ export function sceneBounds(
       [placed.min[row], placed.max[row]] = [low, high];
     }
     grow(all, placed);
-    if (Math.max(placed.max[0] - placed.min[0], placed.max[1] - placed.min[1]) < LANDSCAPE_M) grow(near, placed);
+    if (Math.max(placed.max[0] - placed.min[0], placed.max[1] - placed.min[1]) < landscapeM) grow(near, placed);
   }
   return [near, all].find(({ min, max }) => min[0] <= max[0]);
 }

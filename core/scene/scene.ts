@@ -20,6 +20,7 @@ export interface SceneInstance {
   element: string;
   /** Of the element. */
   class?: string | undefined;
+  layer?: string | undefined;
   part: number;
   material: string;
   mesh: string;

@@ -38,10 +38,9 @@ describe('an area', () => {
     expect(scatter(SQUARE, [], 2, 6, 20_000)).not.toEqual(scatter(SQUARE, [], 2, 5, 20_000));
   });
 
-  it('takes five thousand in under a second', () => {
-    const start = performance.now();
+  // How long that takes is told by the bench: a busy machine makes a test slow, not red.
+  it('places five thousand where that many are asked for', () => {
     expect(scatter(SQUARE, [], distanceFor(5000 / 4800, 0), 1, 20_000).length).toBeGreaterThan(4500);
-    expect(performance.now() - start).toBeLessThan(1000);
   });
 
   it('grows where the last stroke of the brush says so, else within its outline', () => {

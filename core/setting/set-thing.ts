@@ -21,6 +21,8 @@ export const patternSchema = v.variant('kind', [
     perHundredM2: metres(0.01, 5000),
     leastM: metres(0, 100),
     strokes: v.pipe(v.array(strokeSchema), v.maxLength(2000)),
+    /** Only on the surface that lies under this place. */
+    onSurfaceAt: v.optional(place2),
   }),
 ]);
 
@@ -37,6 +39,8 @@ export const setThingSchema = v.strictObject({
   size: metres(0.05, 20),
   /** How much they differ in size either way, as a share. */
   spread: metres(0, 0.8),
+  /** Chosen together with all others of the same. */
+  group: v.optional(name),
   /** Stands square to the ground, not upright. */
   alongSlope: v.optional(v.boolean()),
   seed: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(999_999)),

@@ -1,9 +1,10 @@
-import { multiply, type Mat4 } from '../geometry/mat4';
+import { IDENTITY, multiply, type Mat4 } from '../geometry/mat4';
 import { cross, normalise, type Vec3 } from '../geometry/vec3';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import { LayeredMap } from '../model/layered-map';
 import type { ModelElement, SourceMaterial } from '../model/schema';
 import { random } from '../random';
+import { landMaterial, type Land } from './land';
 import type { SetThing } from './set-thing';
 import type { ThingForm, ThingGroup, ThingKind } from './thing-kind';
 
@@ -86,13 +87,43 @@ function elementsOf(set: PlacedSet, kinds: ThingKinds): ModelElement[] {
   });
 }
 
+export interface PlacedLand {
+  id: string;
+  land: Land;
+}
+
+const LAND_CLASSES: Readonly<Record<Land['kind'], string>> = { terrain: 'Ground', path: 'Path', water: 'Water' };
+
+/** Lies in the project's metres, and has a material for each finish. */
+const landElement = ({ id, land }: PlacedLand): ModelElement => ({
+  id,
+  name: land.name,
+  class: LAND_CLASSES[land.kind],
+  storey: '',
+  layer: land.layer,
+  option: null,
+  phase: null,
+  transform: [...IDENTITY],
+  parts: land.parts.map(({ finish, mesh }) => ({ mesh, material: landMaterial(finish) })),
+});
+
+const landMaterialOf = (finish: string): SourceMaterial => ({
+  id: landMaterial(finish),
+  name: `Ground: ${finish.replaceAll('-', ' ')}`,
+  colour: [0.5, 0.5, 0.42],
+  opacity: 1,
+  texture: null,
+});
+
 /** Makes one model after the other; what has not changed since the last one are the same objects. */
 export class SettingModel {
-  private last: { sets: ReadonlyMap<string, PlacedSet>; kinds: ThingKinds; model: Model } | undefined;
+  private last: { sets: ReadonlyMap<string, PlacedSet>; lands: ReadonlyMap<string, Land>; kinds: ThingKinds; model: Model } | undefined;
 
   /** Undefined: nothing is set. */
-  modelOf(sets: readonly PlacedSet[], kinds: ThingKinds): Model | undefined {
-    if (sets.length === 0 || kinds.size === 0) {
+  modelOf(wanted: readonly PlacedSet[], kinds: ThingKinds, lands: readonly PlacedLand[] = []): Model | undefined {
+    // Until the library is there, nothing of it is seen.
+    const sets = kinds.size === 0 ? [] : wanted;
+    if (sets.length === 0 && lands.length === 0) {
       this.last = undefined;
       return undefined;
     }
@@ -104,21 +135,41 @@ export class SettingModel {
     };
     const changed = sets.filter((set) => !isSame(set.id, set));
     const gone = [...(before?.sets ?? [])].filter(([id, old]) => !now.has(id) || !isSame(id, now.get(id)!) || !old);
-    if (before && changed.length === 0 && gone.length === 0) return before.model;
+    const laid = lands.filter(({ id, land }) => before?.lands.get(id) !== land);
+    const lifted = [...(before?.lands ?? [])].flatMap(([id, land]) =>
+      lands.some((now) => now.id === id && now.land === land) ? [] : [id],
+    );
+    if (before && [changed, gone, laid, lifted].every(({ length }) => length === 0)) return before.model;
     const removed = gone.flatMap(([id, { thing }]) => Array.from({ length: thing.members.length / 3 }, (_, i) => `${id}/${String(i)}`));
-    const added = changed.flatMap((set) => elementsOf(set, kinds));
-    const elements = LayeredMap.of(before?.model.elements ?? new Map<string, ModelElement>()).with(removed, added.map((element) => [element.id, element])); // prettier-ignore
-    const model = { ...EMPTY_MODEL, elements, materials: this.materialsOf(sets, kinds, before?.model.materials) };
-    this.last = { sets: now, kinds, model };
+    const added = [...changed.flatMap((set) => elementsOf(set, kinds)), ...laid.map(landElement)];
+    const elements = LayeredMap.of(before?.model.elements ?? new Map<string, ModelElement>()).with([...removed, ...lifted], added.map((element) => [element.id, element])); // prettier-ignore
+    const model = { ...EMPTY_MODEL, elements, materials: materialsOf(sets, kinds, lands, before?.model.materials) };
+    this.last = { sets: now, lands: new Map(lands.map(({ id, land }) => [id, land])), kinds, model };
     return model;
   }
-
-  /** Of all kinds that are set. */
-  private materialsOf(sets: readonly PlacedSet[], kinds: ThingKinds, before: Model['materials'] | undefined): Model['materials'] {
-    const used = new Set(sets.flatMap(({ thing }) => thing.of.map(({ kind }) => kind)));
-    const materials = new Map<string, SourceMaterial>();
-    for (const kind of used) for (const material of kinds.get(kind)?.materials ?? []) materials.set(material.id, material);
-    const isSame = before?.size === materials.size && [...materials].every(([id, material]) => before.get(id) === material);
-    return isSame ? before : materials;
-  }
 }
+
+/** Of all kinds that are set, and of what covers the ground. */
+function materialsOf(
+  sets: readonly PlacedSet[],
+  kinds: ThingKinds,
+  lands: readonly PlacedLand[],
+  before: Model['materials'] | undefined,
+): Model['materials'] {
+  const used = new Set(sets.flatMap(({ thing }) => thing.of.map(({ kind }) => kind)));
+  const materials = new Map<string, SourceMaterial>();
+  for (const kind of used) for (const material of kinds.get(kind)?.materials ?? []) materials.set(material.id, material);
+  for (const { land } of lands)
+    for (const { finish } of land.parts) {
+      const material = before?.get(landMaterial(finish)) ?? landMaterialOf(finish);
+      materials.set(material.id, material);
+    }
+  const isSame = before?.size === materials.size && [...materials].every(([id, material]) => before.get(id) === material);
+  return isSame ? before : materials;
+}
+
+/** Whether a part of the scene belongs to planting or entourage that was set. */
+export const isThing = ({ source, class: its }: { source: string; class?: string | undefined }): boolean =>
+  source === SETTING && (its === 'Planting' || its === 'Entourage');
+
+export const isPlantingClass = (its: string | undefined): boolean => its === 'Planting';

@@ -13,6 +13,8 @@ export interface SurveyedGrid {
   /** Place in the list of families; 255: nothing. */
   family: ArrayLike<number>;
   surface: ArrayLike<number>;
+  /** 1: cut by the plan's height. */
+  cut?: ArrayLike<number> | undefined;
 }
 
 type Rgb = readonly [number, number, number];
@@ -23,6 +25,8 @@ const TINTS: Readonly<Record<string, Rgb>> = { ground: [229, 234, 212], water: [
 const NOTHING: Rgb = [240, 237, 229];
 /** A step of this height is drawn as an edge, metres; a small one lightly. */
 const EDGE_M = 0.6;
+/** Of ink, what is cut has. */
+const CUT = 0.85;
 const KERB_M = 0.12;
 
 /** Middles of the cells of a grid, x and y one after the other, row by row from the top. */
@@ -34,7 +38,7 @@ export function gridOf({ x, y, widthM, heightM }: PlanBox, columns: number, rows
 }
 
 /** RGBA of the drawing, as many pixels as the grid has cells. */
-export function drawPlan({ z, family, surface }: SurveyedGrid, families: readonly string[], columns: number): Uint8ClampedArray<ArrayBuffer> {
+export function drawPlan({ z, family, surface, cut }: SurveyedGrid, families: readonly string[], columns: number): Uint8ClampedArray<ArrayBuffer> {
   const count = z.length;
   const out = new Uint8ClampedArray(count * 4);
   const edge = (a: number, b: number): number => {
@@ -48,7 +52,7 @@ export function drawPlan({ z, family, surface }: SurveyedGrid, families: readonl
   for (let i = 0; i < count; i++) {
     const tint = family[i] === 255 ? NOTHING : (TINTS[families[family[i]!] ?? ''] ?? PAPER);
     const isLast = (i + 1) % columns === 0;
-    const ink = Math.max(isLast ? 0 : edge(i, i + 1), edge(i, i + columns));
+    const ink = cut?.[i] ? CUT : Math.max(isLast ? 0 : edge(i, i + 1), edge(i, i + columns));
     for (let c = 0; c < 3; c++) out[i * 4 + c] = tint[c]! + (INK[c]! - tint[c]!) * ink;
     out[i * 4 + 3] = 255;
   }

@@ -3,7 +3,7 @@ import { compose } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import { testElement } from '../model/testing';
 import { membersOf } from './setting-model';
-import { standInCounts, standingIn, type StandIn } from './stand-in';
+import { meshesToPlace, standInCounts, standingIn, type StandIn } from './stand-in';
 import type { ThingKind } from './thing-kind';
 
 const half = Math.SQRT1_2;
@@ -24,12 +24,25 @@ it('a thing stands for each element that a rule fits, in its place, turn and siz
   expect(sets.map(({ id }) => id)).toEqual(['+in/s/a']);
   expect(seen.elements.get('a')!.parts).toEqual([]);
   expect(seen.elements.get('wall')).toBe(whole.elements.get('wall'));
-  // One whose shape lies about the model's origin keeps it.
+  // One whose shape lies about the model's origin keeps it until it is known where that is.
   expect(seen.elements.get('flat')!.parts).toHaveLength(1);
   const [member] = membersOf(sets[0]!, KINDS);
   expect(member!.position).toEqual([4, 5, 1].map((c) => expect.closeTo(c, 9) as number));
   const turn = ((90 + 10) * Math.PI) / 180;
   expect(member!.transform.slice(0, 2)).toEqual([3 * Math.cos(turn), 3 * Math.sin(turn)].map((c) => expect.closeTo(c, 6) as number));
+});
+
+it('an element whose shape lies about the model’s origin is stood in for where the shape has its foot', () => {
+  const flat = tree('flat', { transform: testElement('x').transform, parts: [{ mesh: 'm', material: 'leaves' }, { mesh: 'n', material: 'leaves' }] }); // prettier-ignore
+  const whole = model(flat, tree('a'));
+  expect([...meshesToPlace([whole], RULES)]).toEqual(['m', 'n']);
+  expect([...meshesToPlace([whole], [rule({ pattern: 'oak' })])]).toEqual([]);
+  const boxes = { m: { min: [10, 20, 2], max: [12, 22, 3] }, n: { min: [9, 20, 3], max: [13, 24, 9] } } as const;
+  const boundsOf = (mesh: string) => { const box = boxes[mesh as 'm' | 'n']; return { min: [...box.min] as [number, number, number], max: [...box.max] as [number, number, number] }; }; // prettier-ignore
+  const { model: seen, sets } = standingIn('s', whole, RULES, boundsOf);
+  expect(seen.elements.get('flat')!.parts).toEqual([]);
+  expect(sets[0]!.thing).toMatchObject({ members: [11, 22, 2], turnDeg: 10, size: 1.5 });
+  expect([standInCounts([whole], RULES), standInCounts([whole], RULES, boundsOf)]).toEqual([[1], [2]]);
 });
 
 it('new elements are stood in for as they come; those that stay are the same objects; without rules all is as it was', () => {

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { nameFits } from '../finish/rules';
-import { IDENTITY, meanScale } from '../geometry/mat4';
+import { IDENTITY, meanScale, translation, type Mat4 } from '../geometry/mat4';
+import type { Bounds } from '../geometry/mesh';
 import { LayeredMap } from '../model/layered-map';
 import type { Model } from '../model/model';
 import type { ModelElement } from '../model/schema';
@@ -28,8 +29,36 @@ export type StandIn = v.InferOutput<typeof standInSchema>;
 /** What stands for which element so far. */
 const made = new WeakMap<ModelElement, { rule: StandIn; set: PlacedSet; hidden: ModelElement }>();
 
-/** Elements whose shape lies about the model's own origin have no place of their own, and keep their shape. */
-const hasPlace = ({ transform, parts }: ModelElement): boolean => parts.length > 0 && transform.some((value, i) => value !== IDENTITY[i]);
+/** The box about a mesh, once it is known. */
+export type BoundsOf = (mesh: string) => Bounds | undefined;
+const UNKNOWN: BoundsOf = () => undefined;
+
+const hasOwnPlace = ({ transform }: ModelElement): boolean => transform.some((value, i) => value !== IDENTITY[i]);
+
+/**
+ * Where an element stands: at its own place, or, where its shape lies about the model's origin, in the middle of the shape's foot.
+ * Undefined: nobody knows yet, and it keeps its shape.
+ */
+function seatOf(element: ModelElement, boundsOf: BoundsOf): Mat4 | undefined {
+  const { parts } = element;
+  if (parts.length === 0) return undefined;
+  if (hasOwnPlace(element)) return element.transform;
+  const boxes = parts.map(({ mesh }) => boundsOf(mesh));
+  if (boxes.some((box) => !box)) return undefined;
+  const least = (k: number) => Math.min(...boxes.map((box) => box!.min[k]!));
+  const most = (k: number) => Math.max(...boxes.map((box) => box!.max[k]!));
+  return translation((least(0) + most(0)) / 2, (least(1) + most(1)) / 2, least(2));
+}
+
+/** Meshes whose boxes tell where the elements stand that rules fit. */
+export function meshesToPlace(models: Iterable<Model>, rules: readonly StandIn[]): Set<string> {
+  const meshes = new Set<string>();
+  if (rules.length === 0) return meshes;
+  for (const model of models)
+    for (const element of model.elements.values())
+      if (!hasOwnPlace(element) && rules.some((rule) => fits(rule, element, model))) for (const { mesh } of element.parts) meshes.add(mesh);
+  return meshes;
+} // prettier-ignore
 
 function fits({ by, pattern }: StandIn, element: ModelElement, { materials }: Model): boolean {
   if (by === 'material') return element.parts.some(({ material }) => nameFits(pattern, materials.get(material)?.name ?? material));
@@ -37,17 +66,18 @@ function fits({ by, pattern }: StandIn, element: ModelElement, { materials }: Mo
 }
 
 /** A model without the elements that something stands for, and what that is. */
-export function standingIn(source: string, model: Model, rules: readonly StandIn[]): { model: Model; sets: PlacedSet[] } {
+export function standingIn(source: string, model: Model, rules: readonly StandIn[], boundsOf = UNKNOWN): { model: Model; sets: PlacedSet[] } {
   const sets: PlacedSet[] = [];
   const hidden: [string, ModelElement][] = [];
   if (rules.length > 0)
     for (const element of model.elements.values()) {
-      if (!hasPlace(element)) continue;
+      if (element.parts.length === 0) continue;
       const rule = rules.find((one) => fits(one, element, model));
-      if (!rule) continue;
+      const seat = rule && seatOf(element, boundsOf);
+      if (!seat) continue;
       let known = made.get(element);
       if (known?.rule !== rule) {
-        known = { rule, set: { id: `+in/${source}/${element.id}`, thing: thingFor(element, rule), at: IDENTITY }, hidden: { ...element, parts: [] } };
+        known = { rule, set: { id: `+in/${source}/${element.id}`, thing: thingFor(element, seat, rule), at: IDENTITY }, hidden: { ...element, parts: [] } };
         made.set(element, known);
       }
       sets.push(known.set);
@@ -57,17 +87,17 @@ export function standingIn(source: string, model: Model, rules: readonly StandIn
 } // prettier-ignore
 
 /** Of each rule, how many elements it stands for. */
-export function standInCounts(models: Iterable<Model>, rules: readonly StandIn[]): number[] {
+export function standInCounts(models: Iterable<Model>, rules: readonly StandIn[], boundsOf = UNKNOWN): number[] {
   const counts = rules.map(() => 0);
   for (const model of models)
     for (const element of model.elements.values()) {
-      const rule = hasPlace(element) ? rules.findIndex((one) => fits(one, element, model)) : -1;
-      if (rule >= 0) counts[rule]!++;
+      const rule = rules.findIndex((one) => fits(one, element, model));
+      if (rule >= 0 && seatOf(element, boundsOf)) counts[rule]!++;
     }
   return counts;
 }
 
-function thingFor({ name, layer, transform: m }: ModelElement, { kind, form, state, size, turnDeg }: StandIn): SetThing {
+function thingFor({ name, layer }: ModelElement, m: Mat4, { kind, form, state, size, turnDeg }: StandIn): SetThing {
   const turn = (Math.atan2(m[1]!, m[0]!) * 180) / Math.PI + turnDeg;
   return {
     name: name || kind, layer: layer || 'Stand-ins', of: [{ kind, share: 1, ...(form && { form }) }], ...(state && { state }), pattern: { kind: 'one' },

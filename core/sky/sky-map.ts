@@ -175,3 +175,14 @@ function readFan({ elevations, azimuths, radiance }: Fan, elevation: number, azi
       (at(e0, a0, c) * (1 - fa) + at(e0, a0 + 1, c) * fa) * (1 - fe) + (at(e0 + 1, a0, c) * (1 - fa) + at(e0 + 1, a0 + 1, c) * fa) * fe;
   return out;
 }
+
+/** The same from all sides, cd/m2, without a sun. */
+export function uniformSky(cdM2: number): Sky {
+  const [width, height] = [16, 8];
+  return {
+    width,
+    height,
+    radiance: new Float32Array(width * height * 3).fill(cdM2),
+    sun: { direction: [0, 0, 1], normalLux: [0, 0, 0], radiance: [0, 0, 0], radiusRad: SUN_RADIUS_RAD },
+  };
+}

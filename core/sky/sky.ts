@@ -2,7 +2,7 @@ import { withClouds } from './clouds';
 import { fogInSky } from './fog';
 import { generalSky } from './general-sky';
 import { withMoon } from './moon';
-import { clearSky, type Sky, type SkyInput } from './sky-map';
+import { clearSky, uniformSky, type Sky, type SkyInput } from './sky-map';
 import { backdropOf, skyOfPicture, type SkyPicture } from './sky-picture';
 
 /** Wide enough for clouds to be seen. */
@@ -19,6 +19,12 @@ export function skyOf(input: SkyInput, picture?: SkyPicture): Sky {
     ? skyOfPicture(picture, chosen, input.trueNorthDeg)
     : { ...computedSky(input), backdrop: backdropOf(picture, chosen, input.trueNorthDeg) };
   return fog ? { ...sky, fog: fogInSky(fog, sky) } : sky;
+}
+
+/** No light from above, for what lamps give alone; fog stays where it lies. */
+export function unlitSky({ weather }: SkyInput): Sky {
+  const dark = uniformSky(0);
+  return weather?.fog ? { ...dark, fog: fogInSky(weather.fog, dark) } : dark;
 }
 
 function computedSky(input: SkyInput): Sky {

@@ -54,6 +54,38 @@ const PROJECT: Record<string, Migration> = {
       await sql`update print set done = 1 where state = 'finished'`.execute(db);
     },
   },
+  '004-viewers': {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .createTable('viewer')
+        .addColumn('id', 'text', (c) => c.primaryKey())
+        .addColumn('name', 'text', (c) => c.notNull())
+        .addColumn('created_at', 'text', (c) => c.notNull())
+        .addColumn('state', 'text', (c) => c.notNull())
+        .addColumn('fault', 'text')
+        .addColumn('report', 'text')
+        .execute();
+      await db.schema
+        .createTable('viewer_link')
+        .addColumn('id', 'text', (c) => c.primaryKey())
+        .addColumn('viewer', 'text', (c) => c.notNull().references('viewer.id').onDelete('cascade'))
+        .addColumn('token_hash', 'text', (c) => c.notNull().unique())
+        .addColumn('password_hash', 'text')
+        .addColumn('may_comment', 'integer', (c) => c.notNull())
+        .addColumn('created_at', 'text', (c) => c.notNull())
+        .addColumn('expires_at', 'text', (c) => c.notNull())
+        .addColumn('revoked_at', 'text')
+        .execute();
+      await db.schema
+        .createTable('viewer_access')
+        .addColumn('id', 'integer', (c) => c.primaryKey().autoIncrement())
+        .addColumn('link', 'text', (c) => c.notNull().references('viewer_link.id').onDelete('cascade'))
+        .addColumn('at', 'text', (c) => c.notNull())
+        .addColumn('address', 'text', (c) => c.notNull())
+        .addColumn('what', 'text', (c) => c.notNull())
+        .execute();
+    },
+  },
 }; // prettier-ignore
 
 const SOURCES: Record<string, Migration> = {

@@ -27,6 +27,20 @@ export interface ProjectTables {
     /** Spent on it. */
     seconds: Generated<number>;
   };
+  /** Files for clients; `report`: what came out, as JSON. */
+  viewer: { id: string; name: string; created_at: string; state: string; fault: string | null; report: string | null };
+  /** Addresses at which a viewer is shown; of token and password only hashes are kept. */
+  viewer_link: {
+    id: string;
+    viewer: string;
+    token_hash: string;
+    password_hash: string | null;
+    may_comment: number;
+    created_at: string;
+    expires_at: string;
+    revoked_at: string | null;
+  };
+  viewer_access: { id: Generated<number>; link: string; at: string; address: string; what: string };
   /** Pictures that are handed over together; the folder is where they lie once all are there. */
   /** A tour's links are those by sight until they are edited. */
   delivery: { id: string; name: string; created_at: string; folder: string | null; tour: Generated<number>; links: string | null };

@@ -165,7 +165,7 @@ describe('a watched file', () => {
     await next(4);
     await page.next('sources', (m) => m.sources.some((s) => s.id === source && s.revision === 4 && s.fault === null));
     page.close();
-  }, 40_000); // prettier-ignore
+  }); // prettier-ignore
 
   it('that changed while the server was off is read when it starts again', async () => {
     const file = path.join(models, 'later.obj');

@@ -3,7 +3,9 @@ import { parentPort } from 'node:worker_threads';
 import sharp from 'sharp';
 import type { Finish } from '../../core/finish/finish';
 import { setLivingScene } from '../../core/living/with-blades';
+import { BILLBOARD_PX, BILLBOARD_SKY_CDM2, billboardCameras, billboardPixels } from '../../core/render/thing-billboard';
 import { thingCardCamera, thingCardScene } from '../../core/render/thing-card';
+import { uniformSky, type Sky } from '../../core/sky/sky-map';
 import type { ThingKind } from '../../core/setting/thing-kind';
 import { mapSetsOf } from '../../core/scene/material-pictures';
 import { TEST_CARD_EV, testCardCamera, testCardMesh, testCardScene, testCardSky } from '../../core/render/finish-card';
@@ -24,6 +26,8 @@ export interface PreviewedThing {
   kind: ThingKind;
   form: string;
   state?: string;
+  /** As two pictures that stand crosswise for it, in place of one. */
+  isBillboard?: true;
 }
 export type Previewed = { finish: Finish } | { thing: PreviewedThing };
 export type PreviewOrder = Previewed & { blobs: string };
@@ -32,7 +36,6 @@ export type FromPreviewWorker = { png: Uint8Array } | { fault: string };
 const [WIDTH, HEIGHT, SAMPLES, MAX_DEPTH] = [200, 160, 16, 8];
 
 const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
-scene.setSky(testCardSky());
 scene.settings({ seed: 1, maxDepth: MAX_DEPTH });
 const pool = new KernelPool(
   scene,
@@ -44,7 +47,17 @@ const pool = new KernelPool(
 
 const denoiser = new Denoiser(pool, denoiserWeights);
 
+/** Of the cards, and of billboards; which of them lights the scene just now. */
+const SKIES = { card: testCardSky(), even: uniformSky(BILLBOARD_SKY_CDM2) };
+let lit: Sky | undefined;
+
+function light(sky: Sky): void {
+  if (sky !== lit) scene.setSky(sky);
+  lit = sky;
+}
+
 async function show(order: PreviewOrder): Promise<void> {
+  light(SKIES.card);
   const store = new BlobStore(order.blobs);
   if ('thing' in order) {
     const { kind, form, state } = order.thing;
@@ -64,7 +77,32 @@ async function show(order: PreviewOrder): Promise<void> {
   scene.setScene(testCardScene(finish), { mesh: testCardMesh, maps: (name) => maps.get(name) });
 }
 
+/** Without ground, under an even sky; its front faces the first camera. */
+async function billboard({ kind, form: id, state }: PreviewedThing, store: BlobStore): Promise<Uint8Array> {
+  const form = kind.forms.find((one) => one.id === id)!;
+  const bare = thingCardScene(kind, id, state, 0, new Map([['ground', 'never']]));
+  const { width, height } = BILLBOARD_PX;
+  light(SKIES.even);
+  const assets = await loadAssets(bare.instances, store);
+  scene.setScene(bare, assets);
+  const sides: Buffer[] = [];
+  for (const frame of billboardCameras(form)) {
+    scene.camera(frame);
+    scene.setFilm(width, height);
+    await pool.run({ kind: 'render', width, height, tile: 32, first: 0, count: SAMPLES });
+    sides.push(Buffer.from(billboardPixels(scene.filmData(), form)));
+  }
+  return sharp(Buffer.concat(rowsOf(sides, width)), { raw: { width: width * 2, height, channels: 4 } }).png().toBuffer(); // prettier-ignore
+}
+
+/** Rows of pictures side by side. */
+function rowsOf(pictures: readonly Buffer[], width: number): Buffer[] {
+  const bytes = width * 4;
+  return Array.from({ length: pictures[0]!.length / bytes }, (_, y) => Buffer.concat(pictures.map((picture) => picture.subarray(y * bytes, (y + 1) * bytes)))); // prettier-ignore
+}
+
 async function render(order: PreviewOrder): Promise<Uint8Array> {
+  if ('thing' in order && order.thing.isBillboard) return billboard(order.thing, new BlobStore(order.blobs));
   await show(order);
   scene.setFilm(WIDTH, HEIGHT);
   await pool.run({ kind: 'render', width: WIDTH, height: HEIGHT, tile: 32, first: 0, count: SAMPLES });

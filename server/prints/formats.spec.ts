@@ -75,6 +75,32 @@ describe('a picture', () => {
     for (let i = 0; i < 80 * 45; i++) for (let c = 0; c < 3; c++) expect(Math.abs(developed[i * 4 + c]! - png[i * 3 + c]!)).toBeLessThanOrEqual(1);
   }); // prettier-ignore
 
+  it('is drawn in lines as SVG and PDF, to scale where it is parallel', async () => {
+    const camera = { ...YARD_ORDER.camera, parallelM: 16 };
+    const svg = (await fileOf(await printed({ format: 'svg', camera }), 'picture')).toString();
+    expect(svg).toContain(`1:20</title>`);
+    expect(svg).toContain('width="800.00mm"');
+    expect((svg.match(/M[\d.]+ [\d.]+L/g) ?? []).length).toBeGreaterThan(5);
+    const pdf = await fileOf(await printed({ format: 'pdf' }), 'picture');
+    expect(pdf.subarray(0, 5).toString('latin1')).toBe('%PDF-');
+    const refused = await post(server, '/api/prints', { ...YARD_ORDER, format: 'svg', channels: ['depth'] });
+    expect([refused.status, await refused.text()]).toEqual([400, expect.stringContaining('A drawing in lines is one whole picture')]);
+  });
+
+  it('is shown in the style that is asked for: card has no colour of its own, lines and paper lie over it', async () => {
+    const meanOf = async (extra: Partial<PrintRequest>) => {
+      const { channels } = await sharp(await fileOf(await printed({ noise: 0.5, ...extra }), 'picture')).stats();
+      return channels.slice(0, 3).map(({ mean }) => mean) as [number, number, number];
+    };
+    const plain = await meanOf({});
+    const card = await meanOf({ style: { kind: 'white card', lines: 0, paper: 0 } });
+    expect(card[0] + card[1] + card[2]).toBeGreaterThan(plain[0] + plain[1] + plain[2]);
+    const drawing = await meanOf({ style: { kind: 'white card', lines: 1, paper: 1 } });
+    // Paper and few lines.
+    expect(drawing[0]).toBeGreaterThan(200);
+    expect(drawing[0]).toBeLessThan(250);
+  });
+
   it('of a region is that piece of the whole, to the bit', async () => {
     const [whole, piece] = [await printed({}), await printed({ region: { left: 30, top: 12, width: 33, height: 20 } })];
     const cut = await sharp(await fileOf(whole, 'picture')).extract({ left: 30, top: 12, width: 33, height: 20 }).removeAlpha().raw().toBuffer();
@@ -135,7 +161,7 @@ describe('an all-round picture', () => {
     };
     const others = Array.from({ length: 60 }, (_, i) => jump(i * 4 + 4, i * 4 + 5)).sort((a, b) => a - b);
     expect(jump(255, 0)).toBeLessThanOrEqual(others[57]!);
-  }, 60_000); // prettier-ignore
+  }); // prettier-ignore
 
   it('for two eyes is one over the other; onto a cube it is six files', async () => {
     const pair = await printed({ projection: { kind: 'equirectangular', eyesM: 0.064 }, width: 128, height: 128 });
@@ -183,7 +209,7 @@ describe('a film', () => {
     // From the fourth picture on, steps of 255 in the mean; each picture has noise of its own.
     for (const difference of differences.slice(3)) expect(difference).toBeLessThan(0.5);
     expect(Math.max(...differences)).toBeGreaterThan(0);
-  }, 60_000); // prettier-ignore
+  }); // prettier-ignore
 
   it('of a moving camera is smeared by its shutter', async () => {
     const moving = { ...still, seconds: 0.1, stops: [YARD_ORDER.camera, { ...YARD_ORDER.camera, target: [12, -3, 1] as [number, number, number] }] };
@@ -195,5 +221,5 @@ describe('a film', () => {
       return steepest;
     };
     expect(await sharpness(360)).toBeLessThan((await sharpness(0)) * 0.7);
-  }, 60_000); // prettier-ignore
+  }); // prettier-ignore
 });

@@ -4,6 +4,8 @@ import path from 'node:path';
 import sharp from 'sharp';
 import { ExrWriter, type ExrChannel } from '../../core/formats/exr-writer';
 import { develop, type Development } from '../../core/image/tone';
+import { drawLines } from '../../core/render/lines';
+import type { Drawing } from '../../core/project/style';
 import type { PictureFormat } from '../../core/render/print';
 import { xmp, type RoundPicture } from './picture-metadata';
 
@@ -13,6 +15,9 @@ export interface PictureToWrite {
   width: number;
   height: number;
   development: Development;
+  /** Lines and paper over it; how much of each pixel a line covers. */
+  drawing?: Drawing | undefined;
+  lines?: Float32Array | undefined;
   metadata: Record<string, string>;
   /** It goes all round. */
   round?: RoundPicture | undefined;
@@ -32,6 +37,7 @@ export async function writePicture(format: PictureFormat, picture: PictureToWrit
   } else {
     const rgba = format === 'png16' ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
     develop(radiance, width, development, rgba);
+    draw(rgba, picture);
     const raw = sharp(rgba, { raw: { width, height, channels: 4 }, limitInputPixels: false }).removeAlpha();
     const coded =
       format === 'png16' ? raw.toColourspace('rgb16').png({ compressionLevel: 6 })
@@ -43,10 +49,16 @@ export async function writePicture(format: PictureFormat, picture: PictureToWrit
   await rename(part, file);
 }
 
+const draw = (rgba: Uint8Array | Uint16Array, { drawing, lines, width, height }: PictureToWrite): void => {
+  if (drawing) drawLines(rgba, lines ?? new Float32Array(width * height), drawing);
+};
+
 /** A small developed picture, for lists. */
-export async function writeThumbnail({ radiance, width, height, development }: PictureToWrite, file: string): Promise<void> {
+export async function writeThumbnail(picture: PictureToWrite, file: string): Promise<void> {
+  const { radiance, width, height, development } = picture;
   const rgba = new Uint8Array(width * height * 4);
   develop(radiance, width, development, rgba);
+  draw(rgba, picture);
   await sharp(rgba, { raw: { width, height, channels: 4 }, limitInputPixels: false })
     .removeAlpha()
     .resize(320)

@@ -3,6 +3,7 @@ import type { Denoiser } from '../../core/denoise/denoiser';
 import { learntScale } from '../../core/denoise/denoiser';
 import * as L from '../../core/kernel/assembly/layout';
 import type { KernelPool } from '../../core/kernel/pool';
+import { lineMask } from '../../core/render/lines';
 import { lightOf, noiseLeft } from '../../core/render/noise';
 import { denoisedPiece, insetOf, piecesOf, type Piece } from '../../core/render/pieces';
 import { frameSize, samplesOf, type PrintFrame, type PrintOrder } from '../../core/render/print';
@@ -32,6 +33,7 @@ export interface Rendering {
   /** Path of the print's files, without ending. */
   output: string;
   /** Told after each sample of a piece how much of the picture that was. */
+  drawsLines: boolean;
   told: (share: number) => void;
   /** Brings camera and moment to where they are at a share of the picture's time. */
   expose: (piece: Piece, share: number) => void;
@@ -46,6 +48,8 @@ export interface RenderedPicture {
   white: WhiteBalance;
   samples: number;
   channels: Pick<ChannelData, 'geometry' | 'light'> | undefined;
+  /** How much of each pixel a line covers, where lines are drawn. */
+  lines?: Float32Array | undefined;
 }
 
 export async function renderPicture(rendering: Rendering, number: number, { plates }: PrintFrame): Promise<RenderedPicture> {
@@ -61,6 +65,7 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
           light: Object.fromEntries(light.map((name) => [name, new Float32Array(width * height * 3)])) as ChannelData['light'],
         }
       : undefined;
+  const lines = rendering.drawsLines ? new Float32Array(width * height) : undefined;
   const isOne = pieces.length === 1 && !order.region;
   const ahead = isOne ? undefined : await lookAhead(rendering, pieces[0]!);
   const scale = pieces.length > 1 ? ahead?.scale : undefined;
@@ -75,7 +80,7 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
     };
     // What a piece came to is kept where it is one of several.
     const file = `${output}.piece-${String(i)}`;
-    const lasting = pieces.length > 1 && !channels;
+    const lasting = pieces.length > 1 && !channels && !lines;
     const kept = lasting ? readFloats(file, width * piece.height * 4) : undefined;
     if (kept?.marks[0] === number) {
       radiance.set(kept.floats, piece.top * width * 4);
@@ -92,6 +97,7 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
     const whole = await clean();
     put(whole.light, radiance, 4, whole.width, whole.left);
     if (lasting) await keepFloats(file, [number, parts.samples], rowsOf(radiance, width, piece));
+    if (lines) put(lineMask(pool.scene.filmData(), piece.film.width, piece.film.height), lines, 1);
     if (!channels) continue;
     put(await geometryOf(pool, piece), channels.geometry, L.CHANNELS_SIZE / 4);
     for (const name of light) {
@@ -107,7 +113,7 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
   for (let i = 0; existsSync(`${output}.piece-${String(i)}`); i++) rmSync(`${output}.piece-${String(i)}`);
   // Whose film is that of the whole; else as the look ahead has found it.
   const white = ahead?.white ?? automaticWhite((await denoiser.plain())!, pool.scene.filmData());
-  return { width, height, radiance, white, samples, channels };
+  return { width, height, radiance, white, samples, channels, lines };
 }
 
 const PIXELS_WITH_PARTS = 4_000_000;

@@ -1,19 +1,17 @@
 import { randomUUID } from 'node:crypto';
-import { Worker } from 'node:worker_threads';
 import type { Kysely } from 'kysely';
 import type { JobState, PrintsNow } from '../../core/project/live';
 import type { PrintSpec } from '../../core/render/print';
 import { frozenText, thawed } from '../../core/scene/frozen-scene';
 import type { ProjectTables } from '../database/schema';
-import { worker } from '../dist-paths';
 import type { Deliveries } from './deliveries';
 import { ffmpeg } from './film-file';
 import { orderOf, type PrintRecords } from './records';
-import type { FromPrintWorker, PrintWorkerInput, ToPrintWorker } from './worker';
+import type { FromPrintWorker, PrintInput } from './print-job';
+import { PrintThread } from './print-thread';
 
 interface Running {
   id: string;
-  thread: Worker;
   since: number;
   done: number;
   secondsLeft: number | null;
@@ -24,6 +22,7 @@ const PAUSED = 'prints-paused';
 /** Prints, one at a time in the order of their positions. Orders are in the database; a restart takes up where it was. */
 export class PrintQueue {
   private running: Running | undefined;
+  private readonly thread = new PrintThread();
   private readonly listeners = new Set<() => void>();
   private lastTold = 0;
   private closed = false;
@@ -152,7 +151,7 @@ export class PrintQueue {
 
   /** Whoever works has the processor for a moment. */
   hold(ms: number): void {
-    this.running?.thread.postMessage({ type: 'hold', ms } satisfies ToPrintWorker);
+    this.thread.hold(ms);
   }
 
   async remove(id: string): Promise<void> {
@@ -189,7 +188,7 @@ export class PrintQueue {
   async close(): Promise<void> {
     this.closed = true;
     clearTimeout(this.timer);
-    await this.running?.thread.terminate();
+    await this.thread.end();
   }
 
   private isIdle(): boolean {
@@ -224,21 +223,22 @@ export class PrintQueue {
     // It may have been called off, the queue paused, or another begun, while this was read.
     if (!row || !this.isIdle()) return;
     const spec = thawed(row.spec) as PrintSpec;
-    const input: PrintWorkerInput = {
+    const input: PrintInput = {
       spec: { ...spec, order: orderOf(spec) },
       blobDirectory: this.blobDirectory,
       mapDirectory: this.mapDirectory,
       output: this.records.base(next.id),
     };
-    const thread = new Worker(worker('print-worker'), { workerData: input });
-    this.running = { id: next.id, thread, since: Date.now(), done: 0, secondsLeft: null };
-    thread.on('message', (message: FromPrintWorker) => {
-      if (message.type === 'finished') void this.end(next.id, 'finished', null);
-      else this.progress(message);
-    });
-    thread.on('error', (error) => {
-      console.error('print:', error);
-      void this.end(next.id, 'failed', `The print stopped: ${error.message}`);
+    this.running = { id: next.id, since: Date.now(), done: 0, secondsLeft: null };
+    this.thread.begin(input, {
+      message: (message) => {
+        if (message.type === 'finished') void this.end(next.id, 'finished', null);
+        else this.progress(message);
+      },
+      failed: (error) => {
+        console.error('print:', error);
+        void this.end(next.id, 'failed', `The print stopped: ${error.message}`);
+      },
     });
     await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', next.id).where('state', '=', 'waiting').execute();
     this.tell();
@@ -258,7 +258,8 @@ export class PrintQueue {
     const running = this.running;
     if (running?.id !== id) return;
     this.running = undefined;
-    await running.thread.terminate();
+    if (state === 'finished') this.thread.rest();
+    else await this.thread.end();
     const { seconds } = await this.db.selectFrom('print').select('seconds').where('id', '=', id).executeTakeFirstOrThrow();
     const hasEnded = state !== 'paused' && state !== 'waiting';
     await this.db

@@ -1,4 +1,6 @@
 import { conditionNow, CONDITION_PARTS, recalled } from '../../core/project/conditions';
+import { cutsOf } from '../../core/project/sections';
+import { entriesIn } from '../../core/project/style';
 import { entriesUnder, timeOfCondition } from '../../core/project/under';
 import { WalkLight, isLit } from '../../core/camera/walk-light';
 import { frameCount, WalkWay } from '../../core/camera/walk';
@@ -18,21 +20,28 @@ import {
 import { momentOf, skyInputOf } from '../../core/scene/moment';
 import { gradingOf } from '../../core/scene/grading-of';
 import { compileScene, SceneCompiler } from '../../core/scene/compile';
+import { kindsWith } from '../../core/project/kinds';
 import { shippedKinds } from '../things/catalogue';
+import type { BoundsOf } from '../../core/setting/stand-in';
 import type { ProjectStore } from '../project-store';
 import type { SourceStore } from '../source-store';
 
 const GONE = 'The condition of this picture has been dropped meanwhile.';
 
 /** Freezes everything that an order depends on. A sentence: what it asks for is not there. */
-export function specOf(order: PrintOrder, project: ProjectStore, sources: SourceStore): PrintSpec | string {
+export function specOf(order: PrintOrder, project: ProjectStore, sources: SourceStore, boundsOf: BoundsOf): PrintSpec | string {
   const { condition: wanted, option } = order;
-  const before = entriesUnder(project.entries, { ...(wanted && { condition: wanted }), ...(option && { option }) });
+  const decided = order.style ? entriesIn(project.entries, order.style) : project.entries;
+  const before = entriesUnder(decided, {
+    ...(order.shown && { shown: order.shown }),
+    ...(wanted && { condition: wanted }),
+    ...(option && { option }),
+  });
   const light = order.walk && isLit(order.walk) ? new WalkLight(order.walk, (id) => timeOfCondition(project.entries, id)) : undefined;
   const entries = before && light ? entriesUnder(before, light.at(0)) : before;
   if (!entries) return GONE;
   const models = sources.models();
-  const placed = placedIn(models, entries);
+  const placed = placedIn(models, entries, boundsOf);
   const moment = momentOf(
     placed.map((s) => s.model),
     entries,
@@ -40,12 +49,15 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
   const condition = order.condition && entry(entries, `condition/${order.condition}`)?.name;
   const scene = compileScene(placed, entries);
   if (scene.instances.length === 0) return 'There is nothing to print yet: link a model first.';
-  const along = light && alongWalk(order.walk!, light, before!, models);
+  const cuts = cutsOf(entries, order.sections ?? []);
+  const along = light && alongWalk(order.walk!, light, before!, models, boundsOf);
   if (along === GONE) return GONE;
   return {
     order,
     scene,
     ...(along && { along }),
+    ...(cuts && { cuts }),
+    ...(entry(entries, 'drawing') && { drawing: entry(entries, 'drawing') }),
     sky: skyInputOf(moment),
     ...developedIn(entries),
     state: stateIn(entries),
@@ -53,6 +65,7 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
     metadata: {
       View: order.name,
       ...(condition && { Condition: condition }),
+      ...(entry(entries, 'style') && { Style: entry(entries, 'style') }),
       ...(order.option && { Option: optionName(order.option, models) ?? '' }),
       FocalLengthMm: String(order.camera.focalMm),
       EyeHeightM: order.camera.position[2].toFixed(2),
@@ -73,10 +86,11 @@ export function specOf(order: PrintOrder, project: ProjectStore, sources: Source
 type Models = ReturnType<SourceStore['models']>;
 
 /** Models where they stand, and what is set about them. */
-const placedIn = (models: Models, entries: Entries) => withSetting(placedSources(models, entries), entries, shippedKinds());
+const placedIn = (models: Models, entries: Entries, boundsOf: BoundsOf) =>
+  withSetting(placedSources(models, entries), entries, kindsWith(shippedKinds(), entries), undefined, boundsOf);
 
 /** Whatever a walk is seen under from picture to picture, and at the moments between that it is dissolved at. */
-function alongWalk(walk: NonNullable<PrintOrder['walk']>, light: WalkLight, entries: Entries, models: Models): NonNullable<PrintSpec['along']> | typeof GONE {
+function alongWalk(walk: NonNullable<PrintOrder['walk']>, light: WalkLight, entries: Entries, models: Models, boundsOf: BoundsOf): NonNullable<PrintSpec['along']> | typeof GONE {
   const compiler = new SceneCompiler();
   const numbers = new Map<string, number>();
   const scenes: PrintedScene[] = [];
@@ -85,8 +99,8 @@ function alongWalk(walk: NonNullable<PrintOrder['walk']>, light: WalkLight, entr
     const under = light.at(shotS);
     const now = entriesUnder(entries, under);
     if (!now) return GONE;
-    const placed = placedIn(models, now);
-    const key = JSON.stringify([under.condition, under.option]);
+    const placed = placedIn(models, now, boundsOf);
+    const key = JSON.stringify([under.shown, under.condition, under.option]);
     let scene = numbers.get(key);
     if (scene === undefined) {
       scene = scenes.length;

@@ -1,284 +1,35 @@
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { rmSync } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
-import { parentPort, workerData } from 'node:worker_threads';
-import { cameraFrame, type CameraFrame } from '../../core/camera/camera';
-import { CUBE_FACES, faceFrame } from '../../core/camera/projection';
-import { WalkWay, type Walk } from '../../core/camera/walk';
-import { Denoiser } from '../../core/denoise/denoiser';
-import { steady, type SteadyState } from '../../core/denoise/steady';
-import { automaticEv, meteredEv } from '../../core/image/exposure';
-import type { Development } from '../../core/image/tone';
-import { whiteOf } from '../../core/image/white-balance';
-import type { KernelPool } from '../../core/kernel/pool';
-import { MASK_OPAQUE } from '../../core/kernel/assembly/layout';
-import { SceneMemory } from '../../core/kernel/scene-memory';
-import type { SceneAssets } from '../../core/scene/rendered-scene';
-import { developmentAt, meterWalk, type Exposures } from '../../core/render/meter';
-import { MovingPicture } from '../../core/render/moving-picture';
-import {
-  frameNames,
-  frameOf,
-  frameSize,
-  PICTURE_FORMATS,
-  PRINT_QUALITIES,
-  type PrintedScene,
-  type PrintFrame,
-  type PrintSpec,
-} from '../../core/render/print';
-import { gradingWithCube } from '../../core/scene/grading-of';
-import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
-import { decodeSkyPicture, type SkyPicture } from '../../core/sky/sky-picture';
-import { BlobStore } from '../blobs';
-import { KERNEL_FILE } from '../dist-paths';
-import { denoiserWeights } from '../denoiser-weights';
-import { fineMaps } from '../fine-maps';
-import { nodePool } from '../node-pool';
-import { loadAssets } from '../scene-assets';
-import { channelFiles, writeChannels } from './channel-files';
-import { ffmpeg, writeFilm } from './film-file';
-import { keepFloats, readFloats } from './kept-file';
-import { PrintedLight } from './printed-light';
-import { asJson, framePath, framesFolder, pack, writeMoving } from './package-files';
-import { writePicture, writeThumbnail, type PictureToWrite } from './picture-file';
-import { renderPicture, type RenderedPicture, type Rendering } from './picture-render';
+import { parentPort } from 'node:worker_threads';
+import { KeptForPrints } from './kept-for-prints';
+import { PrintJob, type FromPrintWorker, type PrintInput } from './print-job';
 
-/** One print from its frozen order to its files. What is done is kept beside them every few seconds, so a killed print goes on. */
+/** The thread that prints: one print after the other, each with what is kept of those before. A print that fails ends it. */
 
-export interface PrintWorkerInput {
-  spec: PrintSpec;
-  blobDirectory: string;
-  /** Where map sets for close views are kept. */
-  mapDirectory: string;
-  /** Without ending. */
-  output: string;
-}
-/** How much is done of all pictures together, 0 to 1. */
-export type FromPrintWorker = { type: 'progress'; done: number; secondsLeft: number | null } | { type: 'finished' };
-/** Others want the processor for so long. */
-export interface ToPrintWorker {
-  type: 'hold';
-  ms: number;
-}
+/** A print to make, or: others want the processor for so long. */
+export type ToPrintWorker = { type: 'print'; input: PrintInput } | { type: 'hold'; ms: number };
 
-/** Of a walk so many pictures are asked what they show closely. */
-const MOST_LOOKED_AT = 40;
+const kept = new KeptForPrints();
+let job: PrintJob | undefined;
 
-const { spec, blobDirectory, mapDirectory, output } = workerData as PrintWorkerInput;
-const { order } = spec;
-const { maxDepth } = PRINT_QUALITIES[order.quality];
-const names = frameNames(order);
-const at = frameOf(order);
-const isSingle = names.length === 1;
-const { width, height } = frameSize(order);
-const pictureOf = (frame: number) => (isSingle ? `${output}.${PICTURE_FORMATS[order.format].ending}` : framePath(output, names[frame]!));
+parentPort!.on('message', (message: ToPrintWorker) => {
+  if (message.type === 'hold') job?.hold(message.ms);
+  else void print(message.input);
+});
 
-async function main(): Promise<void> {
-  // Killed between its last file and the word of it.
-  if (existsSync(`${output}.done`)) {
-    rmSync(framesFolder(output), { recursive: true, force: true });
-    parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
-    return;
-  }
-  const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
-  const assets = await assetsFor();
-  const light = new PrintedLight(spec, scene, assets, await skyPicturesOf(spec));
-  const pool = nodePool(scene);
-  yieldWhenAsked(pool);
-  const denoiser = new Denoiser(pool, denoiserWeights);
-  const left = names.map((_, i) => i).filter((i) => !existsSync(pictureOf(i)));
-  const told = progress(1 - left.length / names.length);
-  const isMetered = order.walk && (order.walk.metered || order.walk.meteredWhite);
-  const exposures = isMetered ? await metered(pool, denoiser, order.walk!, light) : undefined;
-  let before = order.walk && order.denoise && left[0] ? readSteady(left[0] - 1) : undefined;
-  for (const frame of left) {
-    const picture = at(frame);
-    // The noise of each picture of a film is another one, so that they add up; undenoised they are as stills.
-    scene.settings({ seed: (order.seed + (order.walk && order.denoise ? frame * 7919 : 0)) >>> 0, maxDepth });
-    const plate = picture.plates[0]!.frame;
-    const shown = light.show(picture.shotS, picture.timeS, plate);
-    if (shown.isOther) before = undefined;
-    const rendering: Rendering = { pool, denoiser, order, output, told: (share) => { told(share / names.length); }, expose: shutter(scene, picture, frame) }; // prettier-ignore
-    const made = await renderPicture(rendering, frame, picture);
-    if (picture.over) {
-      const { plates, share, shotS } = picture.over;
-      const next = { ...picture, plates };
-      light.show(shotS, picture.timeS, plates[0]!.frame);
-      // Told by numbers of its own, so that a kept film of the one is not taken for the other's.
-      const other = await renderPicture({ ...rendering, told: () => undefined, expose: (piece) => { scene.camera(piece.plate.frame); } }, names.length + frame, next); // prettier-ignore
-      for (let i = 0; i < made.radiance.length; i++) made.radiance[i] = made.radiance[i]! * (1 - share) + other.radiance[i]! * share;
-      before = undefined;
-    } else if (order.walk && order.denoise) {
-      before = steady(made.radiance, scene.filmData(), width, plate, before);
-      await keepFloats(`${output}.steady`, [frame], before.kept);
-    }
-    const written: PictureToWrite = {
-      ...made,
-      development: developmentOf(made, shown.developed, exposures, picture.timeS),
-      metadata: { ...spec.metadata, Samples: String(made.samples) },
-      round: order.projection.kind === 'equirectangular' && !order.projection.eyesM ? { width, height, headingDeg: headingOf(plate) } : undefined,
-    }; // prettier-ignore
-    if (frame === 0) keepSights(scene);
-    if (frame === 0) await writeThumbnail(written, `${output}.thumb.png`);
-    if (made.channels) await writeChannels(output, spec, width, height, { ...made.channels, instanceAt: (number) => scene.instanceAt(number) }); // prettier-ignore
-    await writePicture(order.format, written, pictureOf(frame));
-  }
-  await handOver();
-  for (const file of [`${output}.film`, `${output}.steady`]) rmSync(file, { force: true });
+async function print(input: PrintInput): Promise<void> {
+  await sweep(input.output);
+  job = new PrintJob(input, kept, (message: FromPrintWorker) => {
+    parentPort!.postMessage(message);
+  });
+  await job.run();
+  job = undefined;
   parentPort!.postMessage({ type: 'finished' } satisfies FromPrintWorker);
-  pool.close();
-}
-
-/** Packs what is more than one file, makes the film of a walk, and marks the end. */
-async function handOver(): Promise<void> {
-  const { walk } = order;
-  const about = { ...spec.metadata, ...(walk && { FramesPerSecond: String(walk.framesPerSecond), Frames: String(names.length) }) };
-  const files: [string, string | Uint8Array][] = names.map((name, i) => [name, pictureOf(i)]);
-  if (walk) {
-    if (order.format !== 'exr') await writeMoving(output, names.map((_, i) => pictureOf(i)), walk.framesPerSecond); // prettier-ignore
-    const kind = walk.film;
-    // Without ffmpeg the browser joins the pictures.
-    if (kind && kind !== 'none' && ffmpeg()) {
-      const pattern = path.join(framesFolder(output), `%05d.${PICTURE_FORMATS[order.format].ending}`);
-      await writeFilm(kind, pattern, walk.framesPerSecond, order.name, `${output}.${kind}`);
-    }
-  }
-  const extras = channelFiles(output);
-  if (!isSingle || extras.length > 0) await pack(`${output}.zip`, [['about.json', asJson(about)], ...files, ...extras]);
-  // In this order: killed between the two, nothing is made twice.
-  await keepFloats(`${output}.done`, [], new Float32Array());
-  rmSync(framesFolder(output), { recursive: true, force: true });
-}
-
-/** Others have the processor for a while when they ask. */
-function yieldWhenAsked(pool: KernelPool): void {
-  let holding: ReturnType<typeof setTimeout> | undefined;
-  parentPort!.on('message', ({ ms }: ToPrintWorker) => {
-    pool.hold(true);
-    clearTimeout(holding);
-    holding = setTimeout(() => {
-      pool.hold(false);
-    }, ms);
-  });
-}
-
-/** The camera and the moment at a share of the time that the shutter is open. */
-function shutter(scene: SceneMemory, { timeS }: PrintFrame, frame: number): Rendering['expose'] {
-  const { walk } = order;
-  const open = walk?.shutterDeg ? walk.shutterDeg / 360 / walk.framesPerSecond : 0;
-  const way = walk && new WalkWay(walk);
-  return (piece, share) => {
-    scene.setTime(timeS + share * open);
-    const moved = open > 0 && way ? way.seenAt(frame / walk.framesPerSecond + share * open)[0]!.camera : undefined;
-    scene.camera(moved ? cameraFrame(moved, order.width / order.height) : piece.plate.frame);
-  };
-}
-
-/** Degrees clockwise of true north. */
-const headingOf = ({ forward: [x, y] }: CameraFrame): number =>
-  ((Math.atan2(x, y) * 180) / Math.PI - Number(spec.metadata['TrueNorthDeg'] ?? 0) + 720) % 360;
-
-/** Which of the places that were asked for are in sight: nothing that is not clear stands between. */
-function keepSights({ kernel }: SceneMemory): void {
-  const { sights, camera } = order;
-  if (!sights) return;
-  const [x, y, z] = camera.position;
-  const seen = sights.flatMap(([px, py, pz], i) => {
-    const way = [px - x, py - y, pz - z] as const;
-    const length = Math.hypot(...way);
-    if (length < 0.01) return [];
-    return kernel.traceAny(x, y, z, way[0] / length, way[1] / length, way[2] / length, length, MASK_OPAQUE) ? [] : [i];
-  });
-  writeFileSync(`${output}.sight.json`, JSON.stringify(seen));
-}
-
-function readSteady(frame: number): SteadyState | undefined {
-  const kept = readFloats(`${output}.steady`, width * height * 8);
-  return kept?.marks[0] === frame ? { width, height, camera: at(frame).plates[0]!.frame, kept: kept.floats } : undefined;
-}
-
-/** Of all skies that the print has, by their hashes. */
-async function skyPicturesOf({ sky, along }: PrintSpec): Promise<Map<string, SkyPicture>> {
-  const pictures = new Map<string, SkyPicture>();
-  for (const { picture } of [sky, ...(along?.lit.map((lit) => lit.sky) ?? [])]) {
-    if (!picture || pictures.has(picture.hash)) continue;
-    const bytes = await new BlobStore(blobDirectory).get(picture.hash);
-    const decoded = bytes && decodeSkyPicture(bytes);
-    if (decoded) pictures.set(picture.hash, decoded);
-  }
-  return pictures;
-}
-
-async function metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, light: PrintedLight): Promise<Exposures> {
-  const aspect = order.width / order.height;
-  const start = cameraFrame(walk.stops[0]!, aspect);
-  light.show(0, order.timeS, start);
-  pool.scene.settings({ seed: order.seed, maxDepth });
-  return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect, {
-    light: (seconds) => light.show(seconds, order.timeS, start),
-  }))!;
-}
-
-/** What is seen closely has finer maps, the same all along a walk, but not in a proof, which is to be there soon. */
-async function assetsFor(): Promise<SceneAssets> {
-  const instances = [...new Set([spec, ...(spec.along?.scenes ?? [])].flatMap(({ scene }) => scene.instances))];
-  const assets = await loadAssets(instances, new BlobStore(blobDirectory));
-  if (order.quality === 'proof') return assets;
-  const close = new Set<string>();
-  const step = Math.max(1, Math.ceil(names.length / MOST_LOOKED_AT));
-  for (let frame = 0; frame < names.length; frame += step)
-    for (const { axes, across } of looksOf(at(frame)))
-      for (const name of closelySeenMaps(instances, (hash) => assets.mesh(hash), axes, across)) close.add(name);
-  const fine = new Map([...close].slice(0, MOST_FINE_SETS).map((name) => [name, fineMaps(name, mapDirectory)]));
-  return { mesh: (hash) => assets.mesh(hash), maps: (name) => fine.get(name) ?? assets.maps(name) };
-}
-
-/** Where a picture looks, and with how many pixels across: one that goes all round looks through the faces of a cube. */
-function looksOf({ plates, camera }: PrintFrame): { axes: CameraFrame; across: number }[] {
-  if (order.projection.kind !== 'equirectangular') return plates.map(({ frame, width: across }) => ({ axes: frame, across }));
-  return CUBE_FACES.map((face) => ({ axes: faceFrame(camera, face), across: width / 4 }));
-}
-
-/** Tells how far it is; `before` was done by an earlier start. */
-function progress(before: number): (share: number) => void {
-  const started = Date.now();
-  let done = 0;
-  return (share) => {
-    done += share;
-    const secondsLeft = done > 0 ? Math.max(0, (((1 - before - done) / done) * (Date.now() - started)) / 1000) : null;
-    parentPort!.postMessage({ type: 'progress', done: Math.min(1, before + done), secondsLeft } satisfies FromPrintWorker);
-  };
-}
-
-/** As ordered; what the order leaves open is as the state that is printed says, and measured along a walk. */
-function developmentOf(
-  { radiance, white: own }: RenderedPicture,
-  developed: PrintedScene,
-  exposures: Exposures | undefined,
-  timeS: number,
-): Development {
-  const { walk } = order;
-  const along = exposures && developmentAt(exposures, timeS - order.timeS);
-  const { mode = 'auto', ev100 = 0, white, metering } = developed.exposure ?? {};
-  const metersEv = () => (mode === 'fixed' ? ev100 : metering ? meteredEv(radiance, width, metering) : automaticEv(radiance));
-  // Of several states of light along a walk, each has its own exposure.
-  const isSet = spec.along !== undefined;
-  const grading = developed.grading && gradingWithCube(developed.grading);
-  // The corners of a picture that goes all round are not its rim.
-  const isRound = order.projection.kind === 'equirectangular' || order.projection.kind === 'cube';
-  return {
-    ev100: isSet && mode === 'fixed' ? ev100 : along && walk?.metered ? along.ev100 : (order.ev100 ?? metersEv()),
-    white: isSet && white ? whiteOf(white) : along && walk?.meteredWhite ? along.white : (order.white ?? (white ? whiteOf(white) : own)),
-    ...grading,
-    ...(grading && isRound && { grading: { ...grading.grading, vignette: 0 } }),
-  };
 }
 
 /** What an earlier end left half written. */
-async function sweep(): Promise<void> {
+async function sweep(output: string): Promise<void> {
   const folder = path.dirname(output);
   for (const name of await readdir(folder)) if (name.startsWith(path.basename(output)) && name.endsWith('.part')) rmSync(path.join(folder, name), { force: true });
 } // prettier-ignore
-
-await sweep();
-await main();

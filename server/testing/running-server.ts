@@ -129,7 +129,7 @@ export class Peer<In extends { type: string }> {
       const timer = setTimeout(() => {
         this.waiters.delete(check);
         reject(new Error(`no ${type} came; last was ${JSON.stringify(this.received.at(-1) ?? null).slice(0, 300)}`));
-      }, 180_000);
+      }, 400_000);
       const check = () => {
         const found = find();
         if (!found) return;

@@ -27,9 +27,11 @@ interface TreeOptions {
 } // prettier-ignore
 
 const GREEN: [number, number, number] = [1, 1, 1];
+/** What most broadleaves have for blossom: pale, between yellow and green. */
+const CATKINS: [number, number, number] = [1.3, 1.26, 0.84];
 const recipe = (of: Omit<TreeRecipe, 'tints'> & { green?: [number, number, number]; blossom?: [number, number, number]; autumn: [number, number, number] }): TreeRecipe => {
-  const { green = GREEN, blossom, autumn, ...rest } = of;
-  return { ...rest, tints: { leaf: green, ...(blossom && { blossom }), autumn, bare: null } };
+  const { green = GREEN, blossom = CATKINS, autumn, ...rest } = of;
+  return { ...rest, tints: { leaf: green, blossom, autumn, bare: null } };
 }; // prettier-ignore
 const evergreen = (of: Omit<TreeRecipe, 'tints'>, green: [number, number, number]): TreeRecipe => ({ ...of, tints: { leaf: green } });
 const ages = (kind: string, [young, grown, old]: readonly [number, number, number], seed: number, alter?: (options: TreeOptions) => void): TreeRecipe['forms'] =>

@@ -1,5 +1,5 @@
 import { WalkProfile } from './sheet/walk-profile';
-import { ChangeDetectionStrategy, Component, computed, HostListener, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, HostListener, inject, signal, viewChild } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { NgbDropdownModule, NgbToast, NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
 import { concat, map, of, skip, switchMap, take, timer } from 'rxjs';
@@ -7,11 +7,15 @@ import { Picture } from './picture/picture';
 import { ConditionSlips } from './sheet/condition-slips';
 import { ContactSheet } from './sheet/contact-sheet';
 import { DayBand } from './sheet/day-band';
+import { Finder } from './sheet/finder';
+import { HelpSheet } from './sheet/help-sheet';
 import { Icon } from './sheet/icon';
 import { localClock } from './sheet/local-clock';
 import { TitleBlock } from './sheet/title-block';
+import { ViewBesidePicture } from './sheet/view-beside-picture';
 import { ViewTools } from './sheet/view-tools';
 import { Wipe } from './sheet/wipe';
+import { Controls } from './state/controls';
 import { PictureState } from './state/picture-state';
 import { Live } from './state/live';
 import { SceneState } from './state/scene-state';
@@ -24,8 +28,6 @@ import { ViewsStation } from './stations/views';
 
 const STATIONS = ['Source', 'Finishes', 'Light', 'Setting', 'Views', 'Delivery'] as const;
 export type Station = (typeof STATIONS)[number];
-/** Held down, it shows the picture before the last step. */
-const BEFORE_KEY = 'b';
 const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'out-of-reach': 'out of reach' } as const;
 
 /** The sheet: stations above, the open schedule at the left, the picture on its mat, the day band below. */
@@ -33,7 +35,7 @@ const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'o
   selector: 'dp-app',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
-    NgbDropdownModule, NgbToast, NgbTooltipModule, ConditionSlips, ContactSheet, Picture, DayBand, Icon, TitleBlock, ViewTools, Wipe,
+    NgbDropdownModule, NgbToast, NgbTooltipModule, ConditionSlips, ContactSheet, Picture, DayBand, Finder, HelpSheet, Icon, TitleBlock, ViewBesidePicture, ViewTools, Wipe,
     SourceStation, FinishesStation, LightStation, SettingStation, ViewsStation, DeliveryStation, WalkProfile], // prettier-ignore
   templateUrl: './app.html',
   styleUrl: './app.scss',
@@ -41,6 +43,9 @@ const STATE_WORDS = { 'in-step': 'in step', held: 'held', stopped: 'stopped', 'o
 export class App {
   protected readonly live = inject(Live);
   private readonly scene = inject(SceneState);
+  protected readonly controls = inject(Controls);
+  private readonly finder = viewChild.required(Finder);
+  private readonly help = viewChild.required(HelpSheet);
   protected readonly stations = STATIONS;
   protected readonly clock = localClock;
   protected readonly station = signal<Station>(stationOf(location.hash));
@@ -91,9 +96,24 @@ export class App {
     });
   }
 
+  /** That is held to see the picture before the last step, by its place on the keyboard. */
+  private beforeKey = '';
+
   protected open(station: Station): void {
     this.station.set(station);
     history.replaceState(null, '', `#${station.toLowerCase()}`);
+  }
+
+  protected openNamed(name: string): void {
+    this.open(name as Station);
+  }
+
+  protected find(): void {
+    void this.finder().show();
+  }
+
+  protected showHelp(): void {
+    this.help().show();
   }
 
   protected canUndo(): boolean {
@@ -109,20 +129,28 @@ export class App {
     const typing =
       event.target instanceof HTMLTextAreaElement ||
       (event.target instanceof HTMLInputElement && ['text', 'search', 'number'].includes(event.target.type));
-    if (event.key.toLowerCase() === BEFORE_KEY && !typing && !event.ctrlKey && !event.metaKey && !event.altKey) {
-      if (!event.repeat) this.scene.showsBefore$.next(true);
-      return;
-    }
-    if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || typing) return;
+    const action = this.controls.actionOf(event);
+    // Into a field go signs, and it has its own undo.
+    if (typing && !(action === 'find' && (event.ctrlKey || event.metaKey || event.altKey))) return;
+    if (action === 'before') this.showBefore(event);
+    else if (action === 'help') this.showHelp();
+    else if (action === 'find') this.find();
+    else if (action === 'undo') this.live.undo();
+    else if (action === 'redo') this.live.redo();
+    else return;
     event.preventDefault();
-    if (event.shiftKey) this.live.redo();
-    else this.live.undo();
   }
 
-  @HostListener('document:keyup', ['$event.key'])
+  private showBefore({ code, repeat }: KeyboardEvent): void {
+    if (repeat) return;
+    this.beforeKey = code;
+    this.scene.showsBefore$.next(true);
+  }
+
+  @HostListener('document:keyup', ['$event.code'])
   @HostListener('window:blur')
-  protected keyUp(key?: string): void {
-    if (this.scene.showsBefore$.value && (key === undefined || key.toLowerCase() === BEFORE_KEY)) this.scene.showsBefore$.next(false);
+  protected keyUp(code?: string): void {
+    if (this.scene.showsBefore$.value && (code === undefined || code === this.beforeKey)) this.scene.showsBefore$.next(false);
   }
 }
 

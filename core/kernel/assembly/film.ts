@@ -15,9 +15,12 @@ import {
   SCENE_CAMERA,
   SCENE_EYE,
   SCENE_FILM,
+  SCENE_FOCUS,
   SCENE_FULL_HEIGHT,
   SCENE_FULL_WIDTH,
   SCENE_LEFT,
+  SCENE_LENS_RADIUS,
+  SCENE_NEAR,
   SCENE_PARTS,
   SCENE_PROJECTION,
   SCENE_SEED,
@@ -38,7 +41,8 @@ let eyeZ: f32 = 0;
 /**
  * A ray through a place of the whole picture, in pixels; its direction is left in maths.r*. Camera: origin, forward, right, up, f32x3
  * each. Of a perspective, right and up reach the picture's edges a metre ahead; of a parallel projection they are half its size in
- * metres; of an all-round picture they are of length one. A pair of eyes turns with the ray (Ishiguro and others 1992).
+ * metres; of an all-round picture they are of length one. A pair of eyes turns with the ray (Ishiguro and others 1992). Forward has
+ * length one along the picture's normal, and leans where the lens is shifted.
  */
 function cameraRay(scene: usize, x: f32, y: f32): void {
   const c = scene + SCENE_CAMERA,
@@ -120,13 +124,69 @@ function filmPixel(scene: usize, x: i32, y: i32): usize {
   return <usize>load<u32>(scene, SCENE_FILM) + <usize>(y * load<i32>(scene, SCENE_WIDTH) + x) * PIXEL_SIZE;
 }
 
+/**
+ * Moves the ray in hand to somewhere on the opening of a thin lens, through the same place of the plane that is sharp: depth of
+ * field (Cook, Porter and Carpenter 1984).
+ */
+function throughLens(scene: usize, x: f32, y: f32): void {
+  const c = scene + SCENE_CAMERA;
+  const radius = load<f32>(scene, SCENE_LENS_RADIUS),
+    focus = load<f32>(scene, SCENE_FOCUS);
+  const turn: f32 = nextPair() * <f32>(2 * Math.PI),
+    out: f32 = radius * sqrt<f32>(second);
+  const rx = load<f32>(c, 24),
+    ry = load<f32>(c, 28),
+    rz = load<f32>(c, 32),
+    ux = load<f32>(c, 36),
+    uy = load<f32>(c, 40),
+    uz = load<f32>(c, 44);
+  const sx: f32 = (2 * x) / <f32>load<i32>(scene, SCENE_FULL_WIDTH) - 1,
+    sy: f32 = 1 - (2 * y) / <f32>load<i32>(scene, SCENE_FULL_HEIGHT);
+  const a: f32 = (out * <f32>Math.cos(<f64>turn)) / sqrt<f32>(m.dot(rx, ry, rz, rx, ry, rz)),
+    b: f32 = (out * <f32>Math.sin(<f64>turn)) / sqrt<f32>(m.dot(ux, uy, uz, ux, uy, uz));
+  const ox = a * rx + b * ux,
+    oy = a * ry + b * uy,
+    oz = a * rz + b * uz;
+  eyeX += ox;
+  eyeY += oy;
+  eyeZ += oz;
+  m.normalise(
+    focus * (load<f32>(c, 12) + rx * sx + ux * sy) - ox,
+    focus * (load<f32>(c, 16) + ry * sx + uy * sy) - oy,
+    focus * (load<f32>(c, 20) + rz * sx + uz * sy) - oz,
+  );
+}
+
+/** Begins the ray in hand where what is to be seen begins. */
+function startAhead(scene: usize, x: f32, y: f32): void {
+  const near = load<f32>(scene, SCENE_NEAR),
+    projection = load<i32>(scene, SCENE_PROJECTION);
+  if (near <= 0 || projection == PROJECTION_EQUIRECTANGULAR) return;
+  let along: f32 = near;
+  if (projection == PROJECTION_PERSPECTIVE) {
+    const c = scene + SCENE_CAMERA;
+    const sx: f32 = (2 * x) / <f32>load<i32>(scene, SCENE_FULL_WIDTH) - 1,
+      sy: f32 = 1 - (2 * y) / <f32>load<i32>(scene, SCENE_FULL_HEIGHT);
+    const dx: f32 = load<f32>(c, 12) + load<f32>(c, 24) * sx + load<f32>(c, 36) * sy,
+      dy: f32 = load<f32>(c, 16) + load<f32>(c, 28) * sx + load<f32>(c, 40) * sy,
+      dz: f32 = load<f32>(c, 20) + load<f32>(c, 32) * sx + load<f32>(c, 44) * sy;
+    along *= sqrt<f32>(m.dot(dx, dy, dz, dx, dy, dz));
+  }
+  eyeX += m.rx * along;
+  eyeY += m.ry * along;
+  eyeZ += m.rz * along;
+}
+
 /** A camera ray somewhere in the pixel, left in maths.r*. */
 function jitteredRay(scene: usize, x: i32, y: i32, sample: i32): void {
   const column = columnOf(scene, x),
     row = rowOf(scene, y);
   startSample(column, row, sample, load<u32>(scene, SCENE_SEED));
-  const jitter = nextPair();
-  cameraRay(scene, <f32>column + jitter, <f32>row + second);
+  const px: f32 = <f32>column + nextPair(),
+    py: f32 = <f32>row + second;
+  cameraRay(scene, px, py);
+  if (load<f32>(scene, SCENE_LENS_RADIUS) > 0 && load<i32>(scene, SCENE_PROJECTION) == PROJECTION_PERSPECTIVE) throughLens(scene, px, py);
+  startAhead(scene, px, py);
 }
 
 function samplePixel(scene: usize, x: i32, y: i32, sample: i32): void {
@@ -195,6 +255,7 @@ function middleRay(scene: usize, x: i32, y: i32): void {
     row = rowOf(scene, y);
   startSample(column, row, 0, load<u32>(scene, SCENE_SEED));
   cameraRay(scene, <f32>column + 0.5, <f32>row + 0.5);
+  startAhead(scene, <f32>column + 0.5, <f32>row + 0.5);
 }
 
 /** What the middle of every pixel of a rectangle shows first, panes included, into `out` (see CHANNELS_SIZE), laid out as the film. */
@@ -230,10 +291,34 @@ export function measureIlluminance(
   let sum: f64 = 0;
   for (let i = 0; i < count; i++) {
     startSample(0, 0, i, seed);
-    p.sampleIlluminance(scene, x, y, z, nx, ny, nz);
+    p.sampleIlluminance(scene, x, y, z, nx, ny, nz, false);
     sum += <f64>m.luminance(p.radianceR, p.radianceG, p.radianceB);
   }
   return sum / <f64>count;
+}
+
+/**
+ * Mean illuminance (lux, rgb) over `count` samples at points (place and normal, f32x6) `from` to `to - 1`, without what the sun's own rays
+ * bring; into `out`, f32x3 a point.
+ */
+export function bakeLight(scene: usize, points: usize, from: i32, to: i32, count: i32, out: usize): void {
+  for (let i = from; i < to; i++) {
+    const q = points + <usize>i * 24,
+      o = out + <usize>i * 12;
+    let r: f64 = 0,
+      g: f64 = 0,
+      b: f64 = 0;
+    for (let k = 0; k < count; k++) {
+      startSample(i & 4095, i >> 12, k, load<u32>(scene, SCENE_SEED));
+      p.sampleIlluminance(scene, load<f32>(q), load<f32>(q, 4), load<f32>(q, 8), load<f32>(q, 12), load<f32>(q, 16), load<f32>(q, 20), true);
+      r += <f64>p.radianceR;
+      g += <f64>p.radianceG;
+      b += <f64>p.radianceB;
+    }
+    store<f32>(o, <f32>(r / <f64>count));
+    store<f32>(o, <f32>(g / <f64>count), 4);
+    store<f32>(o, <f32>(b / <f64>count), 8);
+  }
 }
 
 /** Mean radiance (luminance, cd/m2) along one ray over `count` samples. */

@@ -10,8 +10,8 @@ import { attachNetwork } from './unet';
 
 export { referenceCapacity } from './presplit';
 export { bvhScratchSize, buildMesh, buildInstances, builtLeafCount } from './bvh';
-export { traceBatch, traceClosest, traceAny, hitDistance, hitInstance } from './trace';
-export { renderTile, renderFeatures, renderSeen, renderChannels, measureIlluminance, measureRadiance } from './film';
+export { traceBatch, traceClosest, traceAny, setUncut, hitDistance, hitInstance } from './trace';
+export { renderTile, renderFeatures, renderSeen, renderChannels, bakeLight, measureIlluminance, measureRadiance } from './film';
 export { joinMoving, prepareMoving } from './moving';
 export { meanRadiance, networkInput, networkOutput } from './network-picture';
 export { convolve } from './unet';

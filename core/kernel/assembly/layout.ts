@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 27;
+export const LAYOUT_VERSION: i32 = 29;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -48,11 +48,21 @@ export const INSTANCE_UV_OFFSET: usize = 120;
 export const INSTANCE_UV_TURN: usize = 128;
 export const INSTANCE_HUE: usize = 136;
 export const INSTANCE_BRIGHTNESS: usize = 144;
+/** Bit by bit, which of the scene's planes cut it; and what its cut face is filled with, sRGB with red first, and 1 << 24; 0: it is no closed body. */
+export const INSTANCE_CUT: usize = 148;
+export const INSTANCE_FILL: usize = 152;
 
 export const MASK_OPAQUE: i32 = 1;
 export const MASK_CLEAR: i32 = 2;
 /** Lenses of lamps: seen, but in nobody's way, because the lamp behind them is a light of its own. */
 export const MASK_LENS: i32 = 4;
+/** Ground, which is filled below where planes cut it. */
+export const MASK_EARTH: i32 = 8;
+
+/** What a hit has for its lane if it is on a cut face: this and the number of the plane. */
+export const CUT_FACE: usize = 4;
+/** Cutting plane, f32: unit normal towards what is cut away, and its distance from the origin along it. */
+export const PLANE_SIZE: usize = 16;
 
 /** Material, linear Rec.709, emission in cd/m2, absorption in 1/m. */
 export const MATERIAL_SIZE: usize = 320;
@@ -295,7 +305,15 @@ export const SCENE_FULL_WIDTH: usize = 288;
 export const SCENE_FULL_HEIGHT: usize = 292;
 /** What light of a picture's samples is of, PARTS_SIZE a pixel of the film; 0: that is not asked. */
 export const SCENE_PARTS: usize = 296;
-export const SCENE_SIZE: usize = 304;
+/** Thin lens: radius of its opening, 0: a pinhole; how far ahead of it what is sharp lies; metres. */
+export const SCENE_LENS_RADIUS: usize = 304;
+export const SCENE_FOCUS: usize = 308;
+/** Planes that cut, PLANE_SIZE each; which of them cut the ground, bit by bit, where it is filled. */
+export const SCENE_PLANES: usize = 312;
+export const SCENE_EARTH: usize = 316;
+/** What is nearer than this, along the view, is not seen; metres. */
+export const SCENE_NEAR: usize = 320;
+export const SCENE_SIZE: usize = 336;
 
 export const PROJECTION_PERSPECTIVE: i32 = 0;
 export const PROJECTION_ORTHOGRAPHIC: i32 = 1;

@@ -164,10 +164,21 @@ function keptOf(job: usize, eye: usize, dx: f32, dy: f32, dz: f32): usize {
   const vx = load<f32>(eye) + dx * distance - load<f32>(c),
     vy = load<f32>(eye, 4) + dy * distance - load<f32>(c, 4),
     vz = load<f32>(eye, 8) + dz * distance - load<f32>(c, 8);
-  const ahead = m.dot(vx, vy, vz, load<f32>(c, 12), load<f32>(c, 16), load<f32>(c, 20));
+  const rx = load<f32>(c, 24),
+    ry = load<f32>(c, 28),
+    rz = load<f32>(c, 32),
+    ux = load<f32>(c, 36),
+    uy = load<f32>(c, 40),
+    uz = load<f32>(c, 44);
+  const fx = load<f32>(c, 12),
+    fy = load<f32>(c, 16),
+    fz = load<f32>(c, 20);
+  // Along the picture's normal, from which a shifted lens leans.
+  m.normalise(uy * rz - uz * ry, uz * rx - ux * rz, ux * ry - uy * rx);
+  const ahead = m.dot(vx, vy, vz, m.rx, m.ry, m.rz);
   if (ahead <= 0) return 0;
-  const sx: f32 = m.dot(vx, vy, vz, load<f32>(c, 24), load<f32>(c, 28), load<f32>(c, 32)) / (ahead * lengthSquared(c + 24)),
-    sy: f32 = m.dot(vx, vy, vz, load<f32>(c, 36), load<f32>(c, 40), load<f32>(c, 44)) / (ahead * lengthSquared(c + 36));
+  const sx: f32 = (m.dot(vx, vy, vz, rx, ry, rz) / ahead - m.dot(fx, fy, fz, rx, ry, rz)) / lengthSquared(c + 24),
+    sy: f32 = (m.dot(vx, vy, vz, ux, uy, uz) / ahead - m.dot(fx, fy, fz, ux, uy, uz)) / lengthSquared(c + 36);
   if (abs(sx) >= 1 || abs(sy) >= 1) return 0;
   const width = load<i32>(job, MOVING_BEFORE_WIDTH),
     height = load<i32>(job, MOVING_BEFORE_HEIGHT);

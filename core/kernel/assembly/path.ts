@@ -208,7 +208,7 @@ function addGlitter(scene: usize, x: f32, y: f32, z: f32, weight: f32): void {
 
 /** Direct light at the present vertex from sun, sky and lamps: all of them at the first vertex, one at random later. */
 function directLighting(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, ox: f32, oy: f32, oz: f32, bounce: i32): f32 {
-  const sun = load<i32>(scene, SCENE_SUN_ON) != 0,
+  const sun = !withoutSun && load<i32>(scene, SCENE_SUN_ON) != 0,
     sky = load<f32>(scene, SCENE_SKY_NORMALISER) > 0,
     lamps = load<i32>(scene, SCENE_LIGHT_COUNT) > 0;
   const kinds = (sun ? 1 : 0) + (sky ? 1 : 0) + (lamps ? 1 : 0);
@@ -690,8 +690,11 @@ function refract(dx: f32, dy: f32, dz: f32, cosine: f32): void {
   m.normalise(eta * dx + k * s.nx, eta * dy + k * s.ny, eta * dz + k * s.nz);
 }
 
-/** One sample of the illuminance (lux, rgb in radiance*) on a virtual surface element at a point, facing `n`. */
-export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32): void {
+/** The sun does not light the point itself that is asked about. */
+let withoutSun: bool = false;
+
+/** One sample of the illuminance (lux, rgb in radiance*) on a virtual surface element at a point, facing `n`; without what the sun's own rays bring where `shaded`. */
+export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, shaded: bool): void {
   radianceR = radianceG = radianceB = 0;
   tR = tG = tB = <f32>3.14159265;
   g.stop();
@@ -704,7 +707,9 @@ export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32,
   gY = ny;
   gZ = nz;
   setFrame(nx, ny, nz);
+  withoutSun = shaded;
   const share = directLighting(scene, x, y, z, nx, ny, nz, 0, 0, 1, 0);
+  withoutSun = false;
   const u = nextPair();
   if (!b.sample(0, 0, 1, 1, u, second)) return;
   setFrame(nx, ny, nz);

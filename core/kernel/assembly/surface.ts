@@ -1,6 +1,9 @@
 /** What a ray has hit: world position, normals, texture coordinates and the material with its maps looked up. */
 import {
+  BODY_SHEET,
+  CUT_FACE,
   INSTANCE_EMISSION_SCALE,
+  INSTANCE_FILL,
   INSTANCE_LIGHT,
   INSTANCE_MATERIAL,
   INSTANCE_MESH,
@@ -55,8 +58,12 @@ import {
   MESH_EDGES,
   MESH_INDICES,
   MESH_NORMALS,
+  NO_LIGHT,
+  PLANE_SIZE,
   SCENE_INSTANCES,
   SCENE_MATERIALS,
+  SCENE_PLANES,
+  SCENE_SRGB,
   SCENE_CAMERA,
   SCENE_TIME,
   SCENE_WIDTH,
@@ -191,6 +198,10 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
   pz = oz + dz * hitDistance;
   instance = hitInstance;
   const p = <usize>load<u32>(scene, SCENE_INSTANCES) + <usize>instance * INSTANCE_SIZE;
+  if (hitLane >= CUT_FACE) {
+    resolveCutFace(scene, p);
+    return;
+  }
   const mesh = <usize>load<u32>(p, INSTANCE_MESH);
   triangle = load<i32>(hitPacket + hitLane * 4, 144);
   light = load<i32>(p, INSTANCE_LIGHT);
@@ -242,6 +253,29 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
     }
   }
   readMaterial(scene, p, mesh, a, b, c, side, dx, dy, dz);
+}
+
+/** A cut face is matt and of the colour that its body is filled with. */
+function resolveCutFace(scene: usize, p: usize): void {
+  const plane = <usize>load<u32>(scene, SCENE_PLANES) + (hitLane - CUT_FACE) * PLANE_SIZE;
+  gx = nx = load<f32>(plane);
+  gy = ny = load<f32>(plane, 4);
+  gz = nz = load<f32>(plane, 8);
+  backSide = false;
+  triangle = 0;
+  light = NO_LIGHT;
+  setWhite();
+  unseenSlopes = 0;
+  scatteredR = scatteredG = scatteredB = 0;
+  emissionR = emissionG = emissionB = 0;
+  absorptionR = absorptionG = absorptionB = 0;
+  opacity = 1;
+  body = BODY_SHEET;
+  const fill = load<u32>(p, INSTANCE_FILL),
+    srgb = <usize>load<u32>(scene, SCENE_SRGB) + 1024;
+  baseR = load<f32>(srgb + <usize>((fill >> 16) & 255) * 4);
+  baseG = load<f32>(srgb + <usize>((fill >> 8) & 255) * 4);
+  baseB = load<f32>(srgb + <usize>(fill & 255) * 4);
 }
 
 // @ts-ignore: decorator

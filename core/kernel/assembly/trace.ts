@@ -3,14 +3,21 @@
  * Triangle test: Möller & Trumbore 1997. Results are left in module variables, one set per thread's instance.
  */
 import {
+  CUT_FACE,
+  INSTANCE_CUT,
+  INSTANCE_FILL,
   INSTANCE_MASK,
   INSTANCE_MESH,
   INSTANCE_SIZE,
   MESH_NODES,
+  MASK_EARTH,
   MESH_PACKETS,
   NODE_SHEAR,
+  PLANE_SIZE,
+  SCENE_EARTH,
   SCENE_INSTANCES,
   SCENE_INSTANCE_COUNT,
+  SCENE_PLANES,
   SCENE_TLAS_NODES,
 } from './layout';
 
@@ -279,6 +286,121 @@ function startTree(nodes: usize, packets: usize, instance: i32, ox: f32, oy: f32
 function enterInstance(instance: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, mask: i32, any: bool, stack: usize): bool {
   const p = <usize>load<u32>(scene, SCENE_INSTANCES) + <usize>instance * INSTANCE_SIZE;
   if (!(load<i32>(p, INSTANCE_MASK) & mask)) return false;
+  const cut = load<u32>(p, INSTANCE_CUT);
+  if (cut && !uncut) return enterCut(p, cut, instance, ox, oy, oz, dx, dy, dz, mask, any, stack);
+  return enterWhole(p, instance, ox, oy, oz, dx, dy, dz, mask, any, stack);
+}
+
+/** How much of a ray lies in what planes leave: where it comes in, through which plane (-1: it begins there), and where it goes out. */
+let keptFrom: f32 = 0;
+let keptTo: f32 = Infinity;
+let keptThrough: i32 = -1;
+/** Rays of this thread are cut by no plane. */
+let uncut: bool = false;
+
+export function setUncut(on: i32): void {
+  uncut = on != 0;
+}
+
+/** False: nothing of it does. */
+function meetPlanes(planes: u32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): bool {
+  keptFrom = 0;
+  keptTo = Infinity;
+  keptThrough = -1;
+  const table = <usize>load<u32>(scene, SCENE_PLANES);
+  while (planes) {
+    const k = ctz(planes);
+    planes &= planes - 1;
+    const q = table + <usize>k * PLANE_SIZE;
+    const x = load<f32>(q),
+      y = load<f32>(q, 4),
+      z = load<f32>(q, 8);
+    const outside = x * ox + y * oy + z * oz - load<f32>(q, 12),
+      slope = x * dx + y * dy + z * dz;
+    if (slope == 0) {
+      if (outside > 0) return false;
+      continue;
+    }
+    const t = -outside / slope;
+    if (slope > 0) keptTo = min(keptTo, t);
+    else if (t > keptFrom) {
+      keptFrom = t;
+      keptThrough = k;
+    }
+  }
+  return keptFrom < keptTo;
+}
+
+/** An instance that planes cut. What a ray first meets from within, coming in through a plane, is met on the cut face. */
+function enterCut(p: usize, cut: u32, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, mask: i32, any: bool, stack: usize): bool {
+  const known = hitDistance;
+  if (!meetPlanes(cut, ox, oy, oz, dx, dy, dz) || keptFrom >= known) return false;
+  const from = keptFrom,
+    through = keptThrough;
+  const filled = !any && from > 0 && load<u32>(p, INSTANCE_FILL) != 0;
+  const knownInstance = hitInstance,
+    packet = hitPacket,
+    lane = hitLane,
+    u = hitU,
+    v = hitV;
+  const to = min(keptTo, known);
+  // A body that is filled is followed beyond what is nearer or cut away: the ray may be inside it.
+  hitDistance = filled ? Infinity : to - from;
+  const found = enterWhole(p, instance, ox + dx * from, oy + dy * from, oz + dz * from, dx, dy, dz, mask, any, stack);
+  if (any) {
+    hitDistance = known;
+    return found;
+  }
+  if (found && filled && leavesBody(p, dx, dy, dz)) {
+    hitDistance = from;
+    hitLane = CUT_FACE + <usize>through;
+    return true;
+  }
+  const distance = from + hitDistance;
+  if (found && distance < to) {
+    hitDistance = distance;
+    return true;
+  }
+  putHit(known, knownInstance, packet, lane, u, v);
+  return false;
+}
+
+/** Whether the triangle that was hit is seen from within. */
+function leavesBody(p: usize, dx: f32, dy: f32, dz: f32): bool {
+  const q = hitPacket + hitLane * 4;
+  const ax = load<f32>(q, 48),
+    ay = load<f32>(q, 64),
+    az = load<f32>(q, 80);
+  const bx = load<f32>(q, 96),
+    by = load<f32>(q, 112),
+    bz = load<f32>(q, 128);
+  const x = load<f32>(p) * dx + load<f32>(p, 4) * dy + load<f32>(p, 8) * dz,
+    y = load<f32>(p, 16) * dx + load<f32>(p, 20) * dy + load<f32>(p, 24) * dz,
+    z = load<f32>(p, 32) * dx + load<f32>(p, 36) * dy + load<f32>(p, 40) * dz;
+  return (ay * bz - az * by) * x + (az * bx - ax * bz) * y + (ax * by - ay * bx) * z > 0;
+}
+
+/** Ground is no body: what lies under it where a plane cuts is earth. */
+function meetEarth(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): bool {
+  if (!meetPlanes(load<u32>(scene, SCENE_EARTH), ox, oy, oz, dx, dy, dz)) return false;
+  if (keptThrough < 0 || keptFrom >= hitDistance) return false;
+  const from = keptFrom,
+    through = keptThrough,
+    distance = hitDistance,
+    instance = hitInstance,
+    packet = hitPacket,
+    lane = hitLane,
+    u = hitU,
+    v = hitV;
+  uncut = true;
+  const under = walk(ox + dx * from, oy + dy * from, oz + dz * from, <f32>0.0007, <f32>0.0003, 1, Infinity, MASK_EARTH, true);
+  uncut = false;
+  if (under) putHit(from, hitInstance, hitPacket, CUT_FACE + <usize>through, 0, 0);
+  else putHit(distance, instance, packet, lane, u, v);
+  return under;
+}
+
+function enterWhole(p: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, mask: i32, any: bool, stack: usize): bool {
   const mesh = <usize>load<u32>(p, INSTANCE_MESH);
   return startTree(
     <usize>load<u32>(mesh, MESH_NODES),
@@ -315,7 +437,9 @@ export function putHit(distance: f32, ofInstance: i32, packet: usize, lane: usiz
 
 /** Nearest hit within `limit` among instances that carry a bit of `mask`; details in the hit* variables. */
 export function traceClosest(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, limit: f32, mask: i32): bool {
-  return walk(ox, oy, oz, dx, dy, dz, limit, mask, false);
+  const found = walk(ox, oy, oz, dx, dy, dz, limit, mask, false);
+  if (uncut || load<u32>(scene, SCENE_EARTH) == 0) return found;
+  return meetEarth(ox, oy, oz, dx, dy, dz) || found;
 }
 
 /** Whether anything that carries a bit of `mask` lies within `limit`. */

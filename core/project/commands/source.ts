@@ -3,7 +3,7 @@ import { placementSchema } from '../placement';
 import { entry } from '../project';
 import { carriedDecisions } from '../replacing';
 import { visibilityOf } from '../visibility';
-import { ALL_AS_AT_FIRST } from '../visibility-decisions';
+import { ALL_AS_AT_FIRST } from '../../model/visibility-decisions';
 import { command, id, name } from './define';
 
 const metres = v.pipe(v.number(), v.finite(), v.minValue(-1000), v.maxValue(1000));

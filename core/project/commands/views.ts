@@ -1,7 +1,14 @@
 import * as v from 'valibot';
 import { keptWalkSchema } from '../../camera/walk';
 import { cameraSchema } from '../../model/schema';
+import { remarkSchema } from '../remark';
+import { fillsSchema, sectionSchema } from '../sections';
+import { shownSchema } from '../../model/shown';
+import { changesToShow } from '../shown';
+import { styleSchema } from '../style';
 import { command, id, name } from './define';
+
+const pixels = v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384));
 
 /** Views, walks, and following the author's. */
 export const VIEW_COMMANDS = [
@@ -9,11 +16,58 @@ export const VIEW_COMMANDS = [
     label: 'Following the author',
     changes: [put('follow', { camera, time })],
   })),
-  command('keep-view', { id, name, camera: cameraSchema }, (view, { put }) => ({
-    label: `View ${view.name} kept`,
-    changes: [put(`view/${view.id}`, { name: view.name, ...view.camera })],
+  command(
+    'keep-view',
+    {
+      id,
+      name,
+      camera: cameraSchema,
+      /** Pixels of its picture. */
+      frame: v.optional(v.strictObject({ width: pixels, height: pixels })),
+      folder: v.optional(v.pipe(v.string(), v.maxLength(200))),
+      condition: v.optional(id),
+      sections: v.optional(v.pipe(v.array(id), v.maxLength(32))),
+      style: v.optional(styleSchema),
+      shown: v.optional(shownSchema),
+    },
+    ({ id: its, name: called, camera, ...rest }, { put }) => ({
+      label: `View ${called} kept`,
+      changes: [put(`view/${its}`, { name: called, ...camera, ...rest })],
+    }),
+  ),
+  command('order-views', { order: v.pipe(v.array(id), v.maxLength(10_000)) }, ({ order }, { put }) => ({
+    label: 'Order of views',
+    changes: [put('view-order', order)],
   })),
   command('drop-view', { id }, (view, { put }) => ({ label: 'View dropped', changes: [put(`view/${view.id}`, undefined)] })),
+  command('show-as-in-view', { shown: shownSchema, name }, ({ shown, name: called }, { entries, put }) => ({
+    label: `Shown as in ${called}`,
+    changes: changesToShow(entries, shown).map(([key, value]) => put(key, value as never)),
+  })),
+  command('keep-section', { id, section: sectionSchema }, (kept, { put }) => ({
+    label: `Section ${kept.section.name} kept`,
+    changes: [put(`section/${kept.id}`, kept.section)],
+  })),
+  command('drop-section', { id }, (dropped, { put }) => ({
+    label: 'Section dropped',
+    changes: [put(`section/${dropped.id}`, undefined)],
+  })),
+  command('set-style', { style: styleSchema }, ({ style: { kind, ...drawing } }, { put }) => ({
+    label: `Shown as ${kind}`,
+    changes: [
+      put('style', kind === 'photograph' ? undefined : kind),
+      put('drawing', drawing.lines === 0 && drawing.paper === 0 ? undefined : drawing),
+    ],
+  })),
+  command('fill-sections', { fills: fillsSchema }, ({ fills }, { put }) => ({
+    label: 'Fills of sections',
+    changes: [put('section-fills', fills)],
+  })),
+  command('keep-remark', { remark: remarkSchema }, ({ remark }, { put }) => ({
+    label: `Remark ${remark.status}: ${remark.text.slice(0, 60)}`,
+    changes: [put(`remark/${remark.id}`, remark)],
+  })),
+  command('drop-remark', { id }, (dropped, { put }) => ({ label: 'Remark dropped', changes: [put(`remark/${dropped.id}`, undefined)] })),
   command('keep-walk', { id, walk: keptWalkSchema }, (kept, { put }) => ({
     label: `Walk ${kept.walk.name} kept`,
     changes: [put(`walk/${kept.id}`, kept.walk)],

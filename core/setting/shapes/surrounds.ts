@@ -85,9 +85,9 @@ function blocks(): ShapePart[] {
 }
 
 export const surrounds: readonly Shape[] = [
-  { id: 'hills', name: 'Hills all round', make: ranges(3, 'hills', [{ radiusM: 900, heightM: 46, shut: 0.34, colour: '#5f6f4a' }, { radiusM: 1700, heightM: 110, shut: 0.42, colour: '#71806f' }, { radiusM: 3200, heightM: 230, shut: 0.42, colour: '#8698a3' }]) },
+  { id: 'hills', name: 'Hills all round', make: ranges(3, 'hills', [{ radiusM: 900, heightM: 70, shut: 0.46, colour: '#5f6f4a' }, { radiusM: 1700, heightM: 210, shut: 0.5, colour: '#71806f' }, { radiusM: 3200, heightM: 520, shut: 0.52, colour: '#8698a3' }]) },
   { id: 'woods', name: 'Woods all round', make: ranges(11, 'woods', [{ radiusM: 420, heightM: 24, shut: 0.7, colour: '#3f4f33', rough: 0.05 }, { radiusM: 900, heightM: 44, shut: 0.7, colour: '#54634d', rough: 0.03 }]) },
-  { id: 'far-shore', name: 'Far shore of an estuary', make: ranges(23, 'shore', [{ radiusM: 1300, heightM: 26, shut: 0.22, colour: '#76805f', rough: 0.012 }, { radiusM: 2600, heightM: 90, shut: 0.36, colour: '#8b9aa0' }]) },
+  { id: 'far-shore', name: 'Far shore of an estuary', make: ranges(23, 'shore', [{ radiusM: 1300, heightM: 60, shut: 0.36, colour: '#76805f', rough: 0.012 }, { radiusM: 2600, heightM: 240, shut: 0.44, colour: '#8b9aa0' }]) },
   { id: 'dunes', name: 'Dunes all round', make: ranges(31, 'dunes', [{ radiusM: 300, heightM: 9, shut: 0.55, colour: '#c9b98f' }, { radiusM: 520, heightM: 16, shut: 0.5, colour: '#b7ad86' }]) },
   { id: 'town', name: 'Small town to the north', make: () => town(5, 170, [220, 900], 110) },
   { id: 'white-blocks', name: 'White blocks', make: blocks },

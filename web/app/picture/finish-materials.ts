@@ -9,6 +9,7 @@ import { meanTexel } from '../../../core/finish/maps/mean';
 import type { SkyLight } from './sky-light';
 import { tintSunlight, type SunTint } from './sun-tint';
 import { lightByWebs } from './lamp-webs';
+import { cutShader, cutUniforms } from './cut-faces';
 import { adaptShader, adjustShader, KEPT_COLOUR, lookupShader, mirrorWhole, NORMAL_FROM_TWO, waveShader, vary } from './finish-shaders';
 import { putMapsOver } from './map-layings';
 import { mapsOf, putMapsBeside, type FinishMaterial, type PlacedMap, type PlacedMaps } from './material-maps';
@@ -26,6 +27,10 @@ export class FinishMaterials {
   private awaited: PlacedMaps | undefined;
   /** As they came, and how often they are halved just now. */
   private readonly whole = new Map<string, { images: MapImages; halvings: number }>();
+
+  /** What sections cut. */
+  readonly cut = cutUniforms();
+  private cutting = false;
 
   /** Seconds; what moves is drawn as it is then. */
   readonly time = { value: 0 };
@@ -119,6 +124,19 @@ export class FinishMaterials {
     return Object.fromEntries(MAP_KINDS.map((kind) => [kind, texture(kind)])) as PlacedMaps;
   }
 
+  /** Whether shaders look for cuts at all. */
+  setCutting(cutting: boolean): void {
+    if (cutting === this.cutting) return;
+    this.cutting = cutting;
+    for (const { material } of this.made.values()) this.defineCut(material);
+  }
+
+  private defineCut(material: FinishMaterial): void {
+    if (this.cutting) material.defines = { ...material.defines, CUT: '' };
+    else if (material.defines) Reflect.deleteProperty(material.defines, 'CUT');
+    material.needsUpdate = true;
+  }
+
   private make(finish: Finish): FinishMaterial {
     const matt =
       finish.transmission === 0 &&
@@ -129,6 +147,7 @@ export class FinishMaterials {
       finish.sheen <= 0.5;
     const material = this.software && matt ? this.makeMatt(finish) : this.makePhysical(finish);
     this.putMaps(material, finish);
+    if (this.cutting) this.defineCut(material);
     return material;
   }
 
@@ -148,6 +167,7 @@ export class FinishMaterials {
       shader.fragmentShader = shader.fragmentShader.replace('#include <normal_fragment_maps>', NORMAL_FROM_TWO);
       tintSunlight(shader, this.tint);
       adjustShader(shader, material, finish, true);
+      cutShader(shader, this.cut);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
     };
     return material;
@@ -209,6 +229,7 @@ export class FinishMaterials {
       // A clear body would be tinted by itself.
       if (!clear) tintSunlight(shader, this.tint);
       adjustShader(shader, material, finish);
+      cutShader(shader, this.cut);
       if (finish.breakRepeat || finish.reliefM > 0) lookupShader(shader, material, finish, this.software);
       if (finish.waves) waveShader(shader, finish.waves, this.time);
       if (clear) mirrorWhole(shader, finish);

@@ -16,7 +16,7 @@ export class GroundOnStage {
   /** Lays it where a scene needs it, which is looked for anew. */
   lay({ instances, ground }: Scene, meshesOf: (hash: string) => PartMeshes | undefined): void {
     const rings = plainGround(instances, (key) => meshesOf(key)?.resting, ground);
-    const wanted = JSON.stringify(rings[0]?.transform ?? null);
+    const wanted = JSON.stringify([rings[0]?.transform, rings.length]);
     if (wanted === this.laid) return;
     this.clear();
     this.laid = wanted;

@@ -1,15 +1,15 @@
 import { mapSetsOf } from '../../../core/scene/material-pictures';
 import type { MapUse } from '../../../core/finish/maps/texture-budget';
 import type { Vec3 } from '../../../core/geometry/vec3';
-import type { SurfaceBatch } from './surface-batch';
+import type { CastParts } from './picking';
 
 /** Of a map set's side, as they mostly are. */
 const MAP_TEXELS = 1024;
 
-/** How finely each map set (name and bytes) is seen where it is nearest to an eye. */
+/** Of parts of one finish each: how finely each map set (name and bytes) is seen where it is nearest to an eye. */
 export function mapUses(
   bytes: ReadonlyMap<string, number>,
-  batches: Iterable<SurfaceBatch>,
+  batches: Iterable<Pick<CastParts, 'instances' | 'spheres'>>,
   [x, y, z]: Vec3,
   pixelsAtOneM: number,
 ): MapUse[] {

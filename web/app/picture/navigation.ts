@@ -1,25 +1,36 @@
 import { add, cross, length, normalise, scale, subtract, type Vec3 } from '../../../core/geometry/vec3';
+import { EYE_HEIGHT_M, Walker, type Cast } from '../../../core/camera/walker';
 import type { Camera } from '../../../core/model/schema';
 
 export type NavigationMode = 'orbit' | 'walk' | 'fly';
+export const MOTIONS = ['ahead', 'back', 'left', 'right', 'rise', 'sink', 'turnLeft', 'turnRight'] as const;
+/** What a held key keeps doing. */
+export type Motion = (typeof MOTIONS)[number];
 
-export const EYE_HEIGHT_M = 1.65;
 const WALK_SPEED_MS = 2.2;
 const FLY_SPEED_MS = 7;
 const LOOK_RAD_PER_WIDTH = 1.6;
 const HALF_PI = Math.PI / 2 - 0.02;
 const PLACES_KEPT = 50;
 
-/** Moves a camera by drags, wheel and keys. It knows nothing of drawing; `floorBelow` tells where one stands. */
+/** Moves a camera by drags, wheel and held keys. It knows nothing of drawing; `cast` tells what is met on a way. */
 export class Navigation {
   mode: NavigationMode = 'orbit';
-  private readonly keys = new Set<string>();
+  private readonly held = new Set<Motion>();
   private readonly places: Camera[] = [];
+  /** Places that were gone back from, the next one last. */
+  private ahead: Camera[] = [];
+
+  private readonly walker: Walker;
+  /** Times the pace of walking and flying; the wheel changes it while keys are held. */
+  private pace = 1;
 
   constructor(
     public camera: Camera,
-    private readonly floorBelow: (point: Vec3) => number | undefined,
-  ) {}
+    cast: Cast,
+  ) {
+    this.walker = new Walker(cast);
+  }
 
   get canGoBack(): boolean {
     return this.places.length > 0;
@@ -27,6 +38,7 @@ export class Navigation {
 
   /** Keeps the present place, so that `back` returns to it. */
   keepPlace(): void {
+    this.ahead = [];
     const last = this.places.at(-1);
     if (last && JSON.stringify(last) === JSON.stringify(this.camera)) return;
     this.places.push(this.camera);
@@ -39,7 +51,18 @@ export class Navigation {
   }
 
   back(): void {
-    this.camera = this.places.pop() ?? this.camera;
+    const place = this.places.pop();
+    if (!place) return;
+    this.ahead.push(this.camera);
+    this.camera = place;
+  }
+
+  /** To where one went back from. */
+  next(): void {
+    const place = this.ahead.pop();
+    if (!place) return;
+    this.places.push(this.camera);
+    this.camera = place;
   }
 
   setMode(mode: NavigationMode): void {
@@ -56,12 +79,22 @@ export class Navigation {
 
   /** Nearer (positive) or farther, in steps of the wheel. */
   approach(steps: number): void {
-    const { position, target } = this.camera;
+    // On the way the wheel is for the pace.
+    if (this.isMoving && this.mode !== 'orbit') {
+      this.pace = Math.min(8, Math.max(0.125, this.pace * 1.25 ** steps));
+      return;
+    }
+    const { position, target, parallelM } = this.camera;
     const towards = subtract(target, position);
-    if (this.mode === 'orbit') {
+    // In parallel nothing becomes larger by being nearer.
+    if (parallelM !== undefined) this.camera = { ...this.camera, parallelM: Math.max(0.1, parallelM * 0.9 ** steps) };
+    else if (this.mode === 'orbit') {
       const distance = Math.max(0.6, length(towards) * Math.pow(0.9, steps));
       this.camera = { ...this.camera, position: vec(subtract(target, scale(normalise(towards), distance))) };
-    } else this.moveBy(scale(normalise(this.mode === 'walk' ? [towards[0], towards[1], 0] : towards), steps * 0.5));
+    } else if (this.mode === 'walk') {
+      const ahead = scale(normalise([towards[0], towards[1], 0]), steps * 0.5);
+      this.walk(ahead[0], ahead[1]);
+    } else this.moveBy(scale(normalise(towards), steps * 0.5));
   }
 
   /** Goes to where a point can be looked at: stands before it when walking, turns about it in orbit. */
@@ -84,54 +117,52 @@ export class Navigation {
     }
   }
 
-  keyDown(key: string): boolean {
-    const known = ['w', 'a', 's', 'd', 'q', 'e', 'arrowup', 'arrowdown', 'arrowleft', 'arrowright'].includes(key);
-    if (known) {
-      if (this.keys.size === 0) this.keepPlace();
-      this.keys.add(key);
-    }
-    return known;
+  begin(motion: Motion): void {
+    if (this.held.size === 0) this.keepPlace();
+    this.held.add(motion);
   }
 
-  keyUp(key: string): void {
-    this.keys.delete(key);
+  end(motion: Motion): void {
+    this.held.delete(motion);
   }
 
-  releaseKeys(): void {
-    this.keys.clear();
+  stop(): void {
+    this.held.clear();
   }
 
   get isMoving(): boolean {
-    return this.keys.size > 0;
+    return this.held.size > 0;
   }
 
   /** Carries on what held keys ask for. */
   advance(seconds: number): void {
-    const has = (...keys: string[]) => (keys.some((k) => this.keys.has(k)) ? 1 : 0);
-    const ahead = has('w', 'arrowup') - has('s', 'arrowdown');
-    const aside = has('d') - has('a');
-    const turn = has('arrowleft') - has('arrowright');
-    const rise = has('e') - has('q');
+    const has = (...motions: Motion[]) => (motions.some((motion) => this.held.has(motion)) ? 1 : 0);
+    const ahead = has('ahead') - has('back');
+    const aside = has('right') - has('left');
+    const turn = has('turnLeft') - has('turnRight');
+    const rise = has('rise') - has('sink');
     if (this.mode === 'orbit') {
-      this.orbit(
-        (has('a', 'arrowleft') - has('d', 'arrowright')) * seconds * -0.8,
-        (has('w', 'arrowup') - has('s', 'arrowdown')) * seconds * 0.5,
-      );
+      this.orbit((has('right', 'turnRight') - has('left', 'turnLeft')) * seconds * 0.8, ahead * seconds * 0.5);
       return;
     }
     if (turn) this.look(turn * seconds * -1.1, 0);
     const forward = normalise(subtract(this.camera.target, this.camera.position));
     const level = this.mode === 'walk' ? normalise([forward[0], forward[1], 0]) : forward;
     const side = normalise(cross(forward, [0, 0, 1]));
-    const speed = (this.mode === 'walk' ? WALK_SPEED_MS : FLY_SPEED_MS) * seconds;
-    this.moveBy(add(add(scale(level, ahead * speed), scale(side, aside * speed)), [0, 0, this.mode === 'fly' ? rise * speed : 0]));
-    if (this.mode === 'walk' && (ahead || aside)) this.stand();
+    const speed = (this.mode === 'walk' ? WALK_SPEED_MS : FLY_SPEED_MS) * this.pace * seconds;
+    const step = add(scale(level, ahead * speed), scale(side, aside * speed));
+    if (this.mode === 'walk') this.walk(step[0], step[1]);
+    else this.moveBy(add(step, [0, 0, rise * speed]));
   }
 
   private stand(): void {
-    const [x, y, z] = this.camera.position;
-    const floor = this.floorBelow([x, y, z + 0.3]);
-    if (floor !== undefined) this.moveBy([0, 0, floor + EYE_HEIGHT_M - z]);
+    const eye = this.walker.stand(this.camera.position);
+    if (eye) this.moveBy([0, 0, eye[2] - this.camera.position[2]]);
+  }
+
+  /** Goes on foot, as far as there is a way. */
+  private walk(dx: number, dy: number): void {
+    if (dx !== 0 || dy !== 0) this.moveBy(subtract(this.walker.step(this.camera.position, dx, dy), this.camera.position));
   }
 
   private moveBy(step: Vec3): void {

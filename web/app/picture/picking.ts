@@ -5,7 +5,14 @@ import { invert, transformDirection, transformPoint } from '../../../core/geomet
 import { rayMesh } from '../../../core/geometry/ray';
 import type { Vec3 } from '../../../core/geometry/vec3';
 import type { SceneInstance } from '../../../core/scene/scene';
-import type { SurfaceBatch } from './surface-batch';
+import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
+
+/** Parts that a ray may meet: with a sphere about each (x y z radius), and its mesh. */
+export interface CastParts {
+  readonly instances: readonly SceneInstance[];
+  readonly spheres: Float32Array;
+  restingMesh(part: number): PreparedMesh;
+}
 
 /** What a ray met first. */
 export interface Met {
@@ -21,8 +28,8 @@ export interface Met {
 }
 
 /** The first surface that a ray (unit direction) meets: the spheres about parts first, then the meshes of those in its way. */
-export function castRay(batches: Iterable<SurfaceBatch>, origin: Vec3, direction: Vec3, farM = Infinity): Met | undefined {
-  const inTheWay: { batch: SurfaceBatch; part: number; entersAt: number }[] = [];
+export function castRay(batches: Iterable<CastParts>, origin: Vec3, direction: Vec3, farM = Infinity): Met | undefined {
+  const inTheWay: { batch: CastParts; part: number; entersAt: number }[] = [];
   for (const batch of batches)
     for (let part = 0; part < batch.instances.length; part++) {
       const entersAt = enters(batch.spheres, part * 4, origin, direction);

@@ -3,6 +3,7 @@ import {
   ChangeDetectionStrategy,
   ChangeDetectorRef,
   Component,
+  computed,
   DestroyRef,
   ElementRef,
   inject,
@@ -24,10 +25,13 @@ import { whiteOf } from '../../../core/image/white-balance';
 import { Areas } from '../state/areas';
 import { Live } from '../state/live';
 import { LampSelection } from '../state/lamp-selection';
-import { PictureState, type Mark, type MarkKind } from '../state/picture-state';
+import { Controls } from '../state/controls';
+import { type Grid, PictureState, type Mark, type MarkKind } from '../state/picture-state';
 import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
-import { LampGizmo } from './lamp-gizmo';
+import { Handlings } from '../state/handlings';
+import { ThingLibrary } from '../state/thing-library';
+import { Handles } from './handles';
 import { Navigation } from './navigation';
 import { RegionMarker } from '../sheet/region-marker';
 import type { Survey } from '../../../core/render/survey';
@@ -35,6 +39,7 @@ import { walkOf } from '../../../core/camera/walk';
 import { Refiner } from './refiner';
 import type { FromRefiner, RefineView } from './refine-messages';
 import { SceneOnStage } from './scene-on-stage';
+import { PictureKeys } from './picture-keys';
 import { Pointing } from './pointing';
 import { Stage } from './stage';
 import { groupKey } from './surface-groups';
@@ -42,7 +47,6 @@ import { WhoDraws } from './who-draws';
 import type { DetailChoice } from './working-detail';
 
 const DETAIL_KEY = 'working-detail';
-const ASPECT = 16 / 9;
 /** How long nothing has changed before the picture is refined, and before the camera counts as still. */
 const REST_MS = 130;
 const STILL_MS = 120;
@@ -54,11 +58,20 @@ const REFINE_SAMPLES_KEY = 'refine-to';
 const MAX_PIXEL_RATIO = 1.5;
 /** Time begins anew after this, before its digits run out. */
 const MOTION_ROUND_S = 3600;
+const across = (...shares: readonly number[]): string => shares.map((s) => `M${String(s)} 0V100M0 ${String(s)}H100`).join('');
+const GRID_PATHS: Readonly<Record<Grid, string>> = {
+  none: '',
+  thirds: across(100 / 3, 200 / 3),
+  'golden section': across(38.2, 61.8),
+  middle: across(50),
+  diagonals: 'M0 0L100 100M0 100L100 0',
+};
+
 /** The picture in its frame: the working picture on the GPU, and over it the kernel's as soon as the camera rests. */
 @Component({
   selector: 'dp-picture',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [LampGizmo, RegionMarker],
+  imports: [Handles, RegionMarker],
   templateUrl: './picture.html',
   styleUrl: './picture.scss',
 })
@@ -81,7 +94,10 @@ export class Picture implements AfterViewInit {
   protected readonly empty = signal(true);
   private readonly lampSelection = inject(LampSelection);
   /** Lamps that were placed here are shown, or chosen. */
-  protected readonly hasLamps = toSignal(this.lampSelection.shown$.pipe(map((lamps) => lamps.length > 0)), { initialValue: false });
+  /** Lines that help to frame, as a path over a square of 100. */
+  protected readonly gridLines = toSignal(this.state.grid$.pipe(map((grid) => GRID_PATHS[grid])), { initialValue: '' });
+  protected readonly handlings = inject(Handlings);
+  private readonly library = inject(ThingLibrary);
   /** What was seen before, while the picture passes over to what comes. */
   protected readonly fading = signal<{ seconds: number; begun: boolean } | undefined>(undefined);
   private readonly fadingCanvas = viewChild<ElementRef<HTMLCanvasElement>>('fadingCanvas');
@@ -92,7 +108,7 @@ export class Picture implements AfterViewInit {
   private whoDraws: WhoDraws | undefined;
   private refiner: Refiner | undefined;
   private readonly firstLook = new FirstLook(this.state.camera$.value);
-  private navigation = new Navigation(this.state.camera$.value, (p) => this.stage?.below(p, 6)?.point[2]);
+  private navigation = new Navigation(this.state.camera$.value, (from, way, reachM) => this.stage?.meet(from, way, reachM));
   private models: ReadonlyMap<string, Model> = new Map();
   /** With what is set about them. */
   private shownModels: ReadonlyMap<string, Model> = new Map();
@@ -108,7 +124,13 @@ export class Picture implements AfterViewInit {
   private toldAtWork = 0;
   private lastMotion = 0;
 
+  private readonly controls = inject(Controls);
+  private readonly keys = new PictureKeys(this.controls, this.state, () => this.navigation);
+  /** What the picture is, and how it is moved, for those who do not see it. */
+  protected readonly label = computed(() => `The picture. ${this.controls.scheme().mouse.map(([how, what]) => `${how}: ${what}`).join('; ')}. Keys: ${this.controls.words('help')} lists them.`); // prettier-ignore
+
   protected readonly pointing = new Pointing({
+    scheme: () => this.controls.scheme(),
     stage: () => this.stage,
     navigation: () => this.navigation,
     frame: () => this.frame().nativeElement,
@@ -131,6 +153,15 @@ export class Picture implements AfterViewInit {
       this.stage = new Stage(this.working().nativeElement);
     } catch {
       this.noGpu.set(true);
+    }
+    if (this.stage) {
+      const { stage } = this;
+      stage.thingArrived = () => {
+        this.askDraw();
+      };
+      this.library.kinds$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((kinds) => {
+        stage.things.setKinds(kinds.values());
+      });
     }
     this.refiner = new Refiner((message) => {
       this.hear(message);
@@ -205,12 +236,22 @@ export class Picture implements AfterViewInit {
       this.whoDraws?.setSky(input);
       this.changed();
     });
+    this.sceneState.cuts$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((cuts) => {
+      this.stage?.setCuts(cuts);
+      this.refiner!.send({ type: 'cuts', cuts });
+      this.changed();
+    });
     this.sceneState.exposure$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((exposure) => {
       this.refiner!.send({ type: 'exposure', exposure });
       this.showDevelopment({
         ev100: exposure.mode === 'fixed' ? exposure.ev100 : this.state.ev100$.value,
         white: exposure.white ? whiteOf(exposure.white) : this.state.white$.value,
       });
+    });
+    this.sceneState.drawing$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((drawing) => {
+      this.refiner!.send({ type: 'drawing', drawing });
+      this.stage?.setDrawing(drawing);
+      this.askDraw();
     });
     this.sceneState.grading$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((grading) => {
       this.refiner!.send({ type: 'grading', grading });
@@ -260,7 +301,23 @@ export class Picture implements AfterViewInit {
     this.state.proofsWanted$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ lane, proofs }) => {
       const { frame } = this.view();
       this.onStage?.send();
-      this.refiner!.send({ type: 'proofs', lane, proofs: proofs.map((proof) => ({ ...proof, lane, frame })) });
+      this.refiner!.send({ type: 'proofs', lane, proofs: proofs.map((proof) => ({ frame, ...proof, lane })) });
+    });
+    this.state.levelLayer$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((job) => {
+      // A draft of WebGL's has its lamps dimmed as quickly by itself.
+      if (!this.whoDraws?.kernelAlone) return;
+      this.onStage?.send();
+      this.refiner!.send({ type: 'level-layer', ...job });
+    });
+    this.state.level$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((level) => {
+      this.refiner!.send({ type: 'level', ...level });
+    });
+    this.state.frame$.pipe(takeUntilDestroyed(this.destroyRef), skip(1)).subscribe(() => {
+      const before = this.size();
+      this.fit();
+      if (this.size() === before) return;
+      this.changes.detectChanges();
+      this.resize();
     });
     this.state.greyAt$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ x, y }) => {
       const box = this.frame().nativeElement.getBoundingClientRect();
@@ -268,6 +325,10 @@ export class Picture implements AfterViewInit {
     });
     this.state.back$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
       this.navigation.back();
+      this.cameraMoved();
+    });
+    this.state.next$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
+      this.navigation.next();
       this.cameraMoved();
     });
     this.state.seeAll$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(() => {
@@ -337,6 +398,7 @@ export class Picture implements AfterViewInit {
       this.surveys.get(message.number)?.(message.survey);
       this.surveys.delete(message.number);
     } else if (message.type === 'walk-faults') this.state.walkFaults$.next(message.faults);
+    else if (message.type === 'level-known') this.refined().nativeElement.dataset['levelKnown'] = message.row;
     else if (message.type === 'white') this.state.pickedWhite$.next(message.white);
     else if (message.type === 'proof') this.state.proof$.next(message);
     else if (message.type === 'fault') this.state.status$.next({ state: 'fault', progress: 0, fault: message.message });
@@ -563,9 +625,12 @@ export class Picture implements AfterViewInit {
 
   private fit(): void {
     const { clientWidth, clientHeight } = this.host.nativeElement;
-    const width = Math.max(64, Math.floor(Math.min(clientWidth, clientHeight * ASPECT)));
-    const height = Math.round(width / ASPECT);
-    if (width === this.size().width && height === this.size().height) return;
+    const { frame$ } = this.state;
+    const aspect = frame$.value.width / frame$.value.height;
+    const width = Math.max(64, Math.floor(Math.min(clientWidth, clientHeight * aspect)));
+    const height = Math.round(width / aspect);
+    // A pixel is rounding, not another shape.
+    if (width === this.size().width && Math.abs(height - this.size().height) <= 1) return;
     this.size.set({ width, height });
     this.state.size$.next({ width, height });
   }
@@ -585,23 +650,14 @@ export class Picture implements AfterViewInit {
   // --- keys --------------------------------------------------------------------------------------------------------
 
   protected keyDown(event: KeyboardEvent): void {
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
-    if (event.key === 'Home') {
-      event.preventDefault();
-      this.seeAll();
-      return;
-    }
-    if (this.navigation.keyDown(event.key.toLowerCase())) {
-      event.preventDefault();
-      this.askDraw();
-    }
+    if (this.keys.down(event)) this.askDraw();
   }
 
   protected keyUp(event: KeyboardEvent): void {
-    this.navigation.keyUp(event.key.toLowerCase());
+    this.keys.up(event);
   }
 
   protected blur(): void {
-    this.navigation.releaseKeys();
+    this.keys.release();
   }
 }

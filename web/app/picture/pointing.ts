@@ -4,6 +4,7 @@ import { findFinish } from '../../../core/project/project';
 import type { Live } from '../state/live';
 import type { PictureState, Pointed } from '../state/picture-state';
 import type { SceneState } from '../state/scene-state';
+import type { Drag, Scheme } from '../state/controls';
 import type { Navigation } from './navigation';
 import type { Picked, Stage } from './stage';
 
@@ -19,6 +20,8 @@ interface Box {
 
 /** What pointing needs of the picture that it is over. */
 export interface PointedPicture {
+  /** How the mouse works. */
+  scheme(): Scheme;
   stage(): Stage | undefined;
   navigation(): Navigation;
   frame(): HTMLElement;
@@ -38,13 +41,13 @@ export class Pointing {
   /** The box that is being drawn, parts of the picture. */
   readonly box = signal<Box | undefined>(undefined);
   private hoverTimer: ReturnType<typeof setTimeout> | undefined;
-  private press: { x: number; y: number; lastX: number; lastY: number; slide: boolean; boxes: boolean; moved: boolean } | undefined;
+  private press: { x: number; y: number; lastX: number; lastY: number; drag: Drag; moved: boolean } | undefined;
 
   constructor(private readonly picture: PointedPicture) {}
 
   /** Whether the pointer drags the camera. */
   get isDragging(): boolean {
-    return (this.press?.moved && !this.press.boxes) ?? false;
+    return (this.press?.moved && this.press.drag !== 'choose') ?? false;
   }
 
   down(event: PointerEvent): void {
@@ -56,8 +59,7 @@ export class Pointing {
       y: event.clientY,
       lastX: event.clientX,
       lastY: event.clientY,
-      slide: event.button !== 0 || event.shiftKey,
-      boxes: event.button === 0 && (event.ctrlKey || event.metaKey),
+      drag: this.picture.scheme().drag(event),
       moved: false,
     };
   }
@@ -69,14 +71,14 @@ export class Pointing {
       return;
     }
     if (!press.moved && Math.hypot(event.clientX - press.x, event.clientY - press.y) < CLICK_SLACK_PX) return;
-    if (!press.moved && !press.boxes) this.picture.navigation().keepPlace();
+    if (!press.moved && press.drag !== 'choose') this.picture.navigation().keepPlace();
     press.moved = true;
-    if (press.boxes) {
+    if (press.drag === 'choose') {
       this.box.set(this.boxTo(press, event));
       return;
     }
     const { width } = this.picture.size();
-    this.picture.navigation().drag((event.clientX - press.lastX) / width, (event.clientY - press.lastY) / width, press.slide);
+    this.picture.navigation().drag((event.clientX - press.lastX) / width, (event.clientY - press.lastY) / width, press.drag === 'slide');
     [press.lastX, press.lastY] = [event.clientX, event.clientY];
     this.picture.moved(true);
   }
@@ -84,7 +86,7 @@ export class Pointing {
   up(event: PointerEvent): void {
     const { press } = this;
     this.press = undefined;
-    if (press?.boxes && press.moved) {
+    if (press?.drag === 'choose' && press.moved) {
       this.picture.state.boxed$.next(this.boxTo(press, event));
       this.box.set(undefined);
       return;
@@ -106,7 +108,11 @@ export class Pointing {
 
   wheel(event: WheelEvent): void {
     event.preventDefault();
-    this.picture.navigation().approach(-Math.sign(event.deltaY) * Math.min(3, Math.abs(event.deltaY) / 60));
+    // A pinch over a trackpad comes as a wheel with Ctrl.
+    if (this.picture.scheme().wheelTurns && !event.ctrlKey && !event.metaKey) {
+      const { width } = this.picture.size();
+      this.picture.navigation().drag(-event.deltaX / width, -event.deltaY / width, false);
+    } else this.picture.navigation().approach(-Math.sign(event.deltaY) * Math.min(3, Math.abs(event.deltaY) / 60));
     this.picture.moved(true);
   }
 
@@ -152,6 +158,7 @@ export class Pointing {
       point: picked.corner ?? picked.point,
       edge: picked.edge,
       plane: picked.plane,
+      normal: picked.normal,
       x: event.clientX,
       y: event.clientY,
     };

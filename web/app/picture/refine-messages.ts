@@ -8,6 +8,8 @@ import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import type { Development } from '../../../core/image/tone';
 import type { WhiteSetting } from '../../../core/image/white-balance';
 import type { Exposure } from '../../../core/project/project';
+import type { Cuts } from '../../../core/project/sections';
+import type { Drawing } from '../../../core/project/style';
 import type { ChosenGrading } from '../../../core/scene/grading-of';
 import type { SceneLamp } from '../../../core/scene/scene';
 import type { SkyInput } from '../../../core/sky/sky-map';
@@ -24,6 +26,10 @@ export type ToRefiner =
   | { type: 'need-maps'; name: string }
   | { type: 'scene'; change: SceneChange }
   | { type: 'sky'; input: SkyInput }
+  /** Planes that cut the scene, with what is filled. */
+  | { type: 'cuts'; cuts: Cuts | undefined }
+  /** Lines and paper over what is developed. */
+  | { type: 'drawing'; drawing: Drawing }
   | { type: 'exposure'; exposure: Exposure }
   | { type: 'grading'; grading: ChosenGrading }
   /** Render this view; with `undefined` stop and wait. */
@@ -35,13 +41,31 @@ export type ToRefiner =
   /** The walk that is open; where it goes through something is told, then and with each scene. */
   | { type: 'check-walk'; walk: Walk | undefined }
   /** What lies under places, see core/render/survey.ts; answered once the scene that was sent last is there. */
-  | { type: 'survey'; number: number; places: Float64Array<ArrayBuffer>; ignored: readonly string[]; headroomM?: number | undefined }
+  | {
+      type: 'survey';
+      number: number;
+      places: Float64Array<ArrayBuffer>;
+      ignored: readonly string[];
+      headroomM?: number | undefined;
+      cuts?: boolean | undefined;
+    }
   /** Which white makes a place of the picture grey; parts of its width and height. */
   | { type: 'grey-at'; x: number; y: number }
   /** Small pictures of the scene under other light, in the place of those of the same lane that are still to be made. */
   | { type: 'proofs'; lane: string; proofs: ProofJob[] }
+  /** A row of lamps may be dimmed: what it gives alone is to be known; its level now, and lamps and instances as it lights them wholly and alone. */
+  | ({ type: 'level-layer' } & LevelLayerJob)
+  /** The row is dimmed: the picture shows it at once where what it gives alone is known. */
+  | { type: 'level'; row: string; level: number }
   /** Somebody does something: wait for a moment. */
   | { type: 'hold' };
+
+export interface LevelLayerJob {
+  row: string;
+  level: number;
+  lamps: SceneLamp[];
+  emission: number[];
+}
 
 /** A picture of the scene under other light than the project's. */
 export interface ProofJob {
@@ -98,6 +122,8 @@ export type FromRefiner =
   | { type: 'exposures'; exposures: Exposures }
   | { type: 'walk-faults'; faults: WalkFault[] }
   | { type: 'surveyed'; number: number; survey: Survey }
+  /** What a row of lamps gives alone is known. */
+  | { type: 'level-known'; row: string }
   | { type: 'white'; white: WhiteSetting }
   | { type: 'proof'; lane: string; id: string; width: number; height: number; rgba: Uint8ClampedArray<ArrayBuffer> }
   | { type: 'fault'; message: string };

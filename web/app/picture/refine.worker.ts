@@ -19,17 +19,21 @@ import { SceneMemory } from '../../../core/kernel/scene-memory';
 import type { RenderedInstance, RenderedScene } from '../../../core/scene/rendered-scene';
 import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { growsAlike, hasBlades, setGrownScene, setLivingScene } from '../../../core/living/with-blades';
+import { pictureAt, shrunk, type LevelLayer } from '../../../core/render/level-layer';
 import { MovingPicture, type FrameSize } from '../../../core/render/moving-picture';
+import { drawLines, lineMask } from '../../../core/render/lines';
 import { renderSingle } from '../../../core/render/single';
 import { renderProgressively, type Progress } from '../../../core/render/progressive';
 import { automaticWhite } from '../../../core/render/white';
 import type { Exposure } from '../../../core/project/project';
+import type { Cuts } from '../../../core/project/sections';
+import { NO_DRAWING, type Drawing } from '../../../core/project/style';
 import { gradingWithCube } from '../../../core/scene/grading-of';
-import { skyOf } from '../../../core/sky/sky';
+import { skyOf, unlitSky } from '../../../core/sky/sky';
 import type { SkyInput } from '../../../core/sky/sky-map';
 import type { SkyPicture } from '../../../core/sky/sky-picture';
 import type { TuftGroup } from './blades-on-stage';
-import type { FromRefiner, MapImages, ProofJob, RefineView, ToRefiner } from './refine-messages';
+import type { FromRefiner, LevelLayerJob, MapImages, ProofJob, RefineView, ToRefiner } from './refine-messages';
 import { fetchBlobs, fetchMapSet } from './fetch-assets';
 import { fetchSkyPicture } from './fetch-sky-picture';
 import { SceneReceiver } from './scene-changes';
@@ -58,6 +62,8 @@ let sceneStale = true;
 /** The scene that the grass in the kernel's memory has grown in, and that grass; undefined: meshes or maps have come since. */
 let grown: { scene: RenderedScene; blades: readonly RenderedInstance[] } | undefined;
 let sky: SkyInput | undefined;
+let cuts: Cuts | undefined;
+let drawing: Drawing = NO_DRAWING;
 let skyPicture: SkyPicture | undefined;
 let skyStale = true;
 /** The moment that the clouds in the kernel's memory are seen at, seconds. */
@@ -67,7 +73,7 @@ let skyIsCoarse = false;
 let exposure: Exposure = { mode: 'auto', ev100: 12 };
 let grading: ReturnType<typeof gradingWithCube> = { grading: PLAIN_GRADING };
 /** The last picture, and the white that it asks for by itself. */
-let shown: { asked: RefineView; picture: Progress; moving: boolean; white: WhiteBalance } | undefined;
+let shown: { asked: RefineView; picture: Progress; moving: boolean; white: WhiteBalance; mask?: Float32Array | undefined } | undefined;
 let view: RefineView | undefined;
 let rendering = false;
 let holding: ReturnType<typeof setTimeout> | undefined;
@@ -83,6 +89,12 @@ let toMove: Extract<ToRefiner, { type: 'moving' }> | undefined;
 let isMoving = false;
 /** What the last moving picture showed; undefined: something has changed since. */
 let movedFor: string | undefined;
+/** What a row of lamps gives alone is asked for, and known for the view that was at rest; while it serves, nothing else is drawn. */
+let toLayer: LevelLayerJob | undefined;
+let layer: (LevelLayer & { asked: RefineView; white: WhiteBalance }) | undefined;
+let isServed = false;
+/** The layer took the kernel from a picture of so many samples: until there are as many again, that one is seen. */
+let resumesAt: { name: string; samples: number } | undefined;
 /** Small pictures that are asked for; they come before the large one is refined. */
 let proofs: ProofJob[] = [];
 let refining = false;
@@ -116,6 +128,8 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
     case 'scene':
       scene = received.take(data.change);
       sceneStale = true;
+      resumesAt = undefined;
+      if (!isServed) layer = undefined;
       break;
     case 'sky':
       // One whose picture is still on its way lights as if it had none.
@@ -128,7 +142,18 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       });
       sky = data.input;
       skyStale = true;
+      layer = resumesAt = undefined;
       break;
+    case 'cuts':
+      cuts = data.cuts;
+      sceneStale = true;
+      layer = resumesAt = undefined;
+      break;
+    case 'drawing':
+      drawing = data.drawing;
+      if (shown && drawing.lines > 0) shown.mask ??= maskOf(shown.picture);
+      if (!restart && !toMove) developAgain();
+      return;
     case 'exposure':
       exposure = data.exposure;
       if (!restart && !toMove) developAgain();
@@ -139,9 +164,12 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       return;
     case 'view':
       view = data.view;
+      if (view) isServed = false;
       if (view) release();
       break;
     case 'moving':
+      if (isServed && layer && nameOf(layer.asked) === nameOf(data.view)) return;
+      layer = undefined;
       toMove = data;
       // What was being refined is gone on with after it.
       restart = true;
@@ -169,6 +197,18 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       return;
     case 'grey-at':
       tellWhite(data.x, data.y);
+      return;
+    case 'level-layer':
+      if (layer?.row === data.row && layer.level === data.level && view && nameOf(layer.asked) === nameOf(view)) {
+        post({ type: 'level-known', row: data.row });
+        return;
+      }
+      toLayer = data;
+      if (refining && isAtRest()) pool?.cancel();
+      void work();
+      return;
+    case 'level':
+      showLevel(data.row, data.level);
       return;
     case 'hold':
       if (!isMoving) hold();
@@ -233,6 +273,10 @@ async function work(): Promise<void> {
         await makeProof(proofs[0]!);
         continue;
       }
+      if (toLayer && isAtRest()) {
+        await makeLayer(toLayer);
+        continue;
+      }
       restart = false;
       if (toMeter) await meter(toMeter);
       else {
@@ -250,7 +294,9 @@ async function work(): Promise<void> {
 
 function isAsked(): boolean {
   return (
-    (toMove !== undefined || proofs.length > 0 || (restart && (view ?? toMeter) !== undefined)) && memory !== undefined && sky !== undefined
+    (toMove !== undefined || proofs.length > 0 || (toLayer !== undefined && isAtRest()) || (restart && (view ?? toMeter) !== undefined)) &&
+    memory !== undefined &&
+    sky !== undefined
   );
 }
 
@@ -270,6 +316,7 @@ function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = tr
     cloudsAt = sky!.weather?.clouds ? timeS : undefined;
     skyIsCoarse = !atRest;
   }
+  m.setCuts(cuts);
   const seenFrom = JSON.stringify(frame);
   const wasStale = sceneStale;
   const regrows = hasBlades(scene) && (atRest ? grownFor !== seenFrom : !grownFor);
@@ -290,8 +337,8 @@ function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = tr
 }
 
 function tellSurveys(m: SceneMemory): void {
-  for (const { number, places, ignored, headroomM } of surveys)
-    post({ type: 'surveyed', number, survey: survey(m, places, new Set(ignored), headroomM) });
+  for (const { number, places, ignored, headroomM, cuts } of surveys)
+    post({ type: 'surveyed', number, survey: survey(m, places, new Set(ignored), headroomM, cuts) });
   surveys = [];
 }
 
@@ -306,7 +353,10 @@ async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): P
   const exposures = await meterWalk(moving!, walk, aspect, { everyS: METER_EVERY_S });
   moving!.forget();
   // Cancelled by something else, it is begun again after that.
-  if (!exposures) return;
+  if (!exposures) {
+    restart = true;
+    return;
+  }
   toMeter = undefined;
   post({ type: 'exposures', exposures });
   restart = true;
@@ -345,6 +395,56 @@ async function makeProof(job: ProofJob): Promise<void> {
   post({ type: 'proof', lane, id, width, height, rgba }, [rgba.buffer]);
 }
 
+/** The last picture shows the scene and the view that are asked for now, and everything in it. */
+const isAtRest = (): boolean =>
+  view !== undefined && shown !== undefined && !shown.moving && !sceneStale && !skyStale && nameOf(shown.asked) === nameOf(view);
+
+/** Wide enough to be looked at while a level is dragged. */
+const LAYER_WIDTH = 424;
+
+async function makeLayer({ row, level, lamps, emission }: LevelLayerJob): Promise<void> {
+  const m = memory!;
+  const { asked, picture, white } = shown!;
+  const width = Math.min(LAYER_WIDTH, picture.width);
+  const height = Math.max(1, Math.round((width * asked.height) / asked.width));
+  const base = shrunk(picture.radiance, picture.width, picture.height, width, height);
+  const { samples } = picture;
+  const assets = { mesh: (hash: string) => meshes.get(hash), maps: (name: string) => maps.get(name) };
+  const alone = { ...scene, lamps, instances: scene.instances.map((instance, i) => ({ ...instance, emissionScale: emission[i] ?? 0 })) };
+  if (grown && growsAlike(grown.scene, alone)) setGrownScene(m, alone, assets, grown.blades);
+  else setLivingScene(m, alone, assets, asked.frame);
+  m.setSky(unlitSky(sky!));
+  m.setTime(asked.timeS);
+  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  moving!.forget();
+  const lit = await moving!.frame(asked.frame, asked.width / asked.height, { width });
+  // What is seen is put back at once, and what was being refined is gone on with.
+  sceneStale = skyStale = true;
+  if (!lit) {
+    restart = true;
+    return;
+  }
+  const light = Float32Array.from(lit.radiance);
+  setScene(m, asked.frame, asked.timeS);
+  movedFor = nameOf(asked);
+  restart ||= samples < asked.samples;
+  resumesAt = { name: nameOf(asked), samples };
+  if (toLayer?.row !== row) return;
+  toLayer = undefined;
+  layer = { row, level, width, height: lit.height, base, light, asked, white };
+  post({ type: 'level-known', row });
+}
+
+/** Shows a row at another level, where what it gives is known. */
+function showLevel(row: string, level: number): void {
+  if (layer?.row !== row) return;
+  isServed = true;
+  resumesAt = undefined;
+  const { asked, width, white } = layer;
+  shown = { asked, picture: { samples: 0.1, width, height: layer.height, radiance: pictureAt(layer, level) }, moving: true, white };
+  developAgain();
+}
+
 const nameOf = ({ frame, timeS }: RefineView): string => JSON.stringify([frame, timeS]);
 
 /** What a view looks like in a moving picture; undefined: cancelled. */
@@ -377,9 +477,12 @@ async function renderView(asked: RefineView): Promise<void> {
   const m = memory!;
   setScene(m, asked.frame, asked.timeS);
   // A first picture at once, where there is none yet; then one of the whole size with the light of every fourth pixel.
-  if (movedFor !== nameOf(asked)) await move(asked, { mostWidth: asked.width }, true);
-  if (restart || toMove) return;
-  if (!(await move(asked, { width: asked.width, lightShrink: 2 }, true)) || restart || toMove) return;
+  const resumes = resumesAt?.name === nameOf(asked) ? resumesAt.samples : undefined;
+  if (resumes === undefined) {
+    if (movedFor !== nameOf(asked)) await move(asked, { mostWidth: asked.width }, true);
+    if (restart || toMove) return;
+    if (!(await move(asked, { width: asked.width, lightShrink: 2 }, true)) || restart || toMove || toLayer) return;
+  }
   m.camera(asked.frame);
   m.setTime(asked.timeS);
   m.settings({ seed: 1, maxDepth: MAX_DEPTH });
@@ -388,9 +491,9 @@ async function renderView(asked: RefineView): Promise<void> {
     height: asked.height,
     targetSamples: asked.samples,
     show: (picture) => {
-      show(asked, picture);
+      if (picture.samples >= (resumes ?? 0)) show(asked, picture);
     },
-    goesOn: () => !restart && !toMove,
+    goesOn: () => !restart && !toMove && !toLayer,
     sampled: (samples) => {
       post({ type: 'sampled', view: asked.number, samples, target: asked.samples });
     },
@@ -398,9 +501,17 @@ async function renderView(asked: RefineView): Promise<void> {
 }
 
 function show(asked: RefineView, picture: Progress, moving = false): void {
-  const white = automaticWhite(picture.radiance, memory!.filmData());
-  shown = { asked, picture: { ...picture, radiance: Float32Array.from(picture.radiance) }, moving, white };
+  const film = memory!.filmData();
+  const white = automaticWhite(picture.radiance, film);
+  const mask = drawing.lines > 0 ? maskOf(picture) : undefined;
+  shown = { asked, picture: { ...picture, radiance: Float32Array.from(picture.radiance) }, moving, white, mask };
   developAgain();
+}
+
+/** Where the film in memory has lines; none where it is another picture's by now. */
+function maskOf({ width, height }: Progress): Float32Array | undefined {
+  const { filmSize } = memory!;
+  return filmSize.width === width && filmSize.height === height ? lineMask(memory!.filmData(), width, height) : undefined;
 }
 
 /** The last picture as it is to be developed now; nothing is rendered for it. */
@@ -411,6 +522,7 @@ function developAgain(): void {
   const development = developmentFor(shown.picture, shown.white);
   const rgba = new Uint8ClampedArray(width * height * 4);
   develop(radiance, width, { ...development, ...grading }, rgba);
+  if (drawing.lines > 0 || drawing.paper > 0) drawLines(rgba, shown.mask ?? new Float32Array(width * height), drawing);
   post({ type: 'picture', view: asked.number, samples, target: asked.samples, moving, development, width, height, rgba }, [rgba.buffer]);
 }
 

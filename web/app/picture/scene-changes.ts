@@ -17,6 +17,9 @@ export interface SceneChange {
   /** Only of those whose finish varies, by place in the list above. */
   variations: [number, Variation][];
   lenses: Uint8Array<ArrayBuffer>;
+  kindOf: Uint32Array<ArrayBuffer>;
+  /** Class and layer, with a line break between. */
+  kinds: string[];
   meshes: string[];
   finishes: Finish[];
   lamps: SceneLamp[];
@@ -37,6 +40,7 @@ export class SceneSender {
     for (const instance of gone) this.numbers.delete(instance);
     const meshes = new Places<string>();
     const finishes = new Places<Finish>();
+    const kinds = new Places<string>();
     const count = added.length;
     const change: SceneChange = {
       removed,
@@ -46,6 +50,8 @@ export class SceneSender {
       finishOf: new Uint32Array(count),
       emissionScales: new Float64Array(count),
       lenses: new Uint8Array(count),
+      kindOf: new Uint32Array(count),
+      kinds: kinds.list,
       variations: [],
       meshes: meshes.list,
       finishes: finishes.list,
@@ -62,6 +68,7 @@ export class SceneSender {
       change.finishOf[i] = finishes.of(instance.finish);
       change.emissionScales[i] = instance.emissionScale;
       change.lenses[i] = Number(instance.lens);
+      change.kindOf[i] = kinds.of(`${instance.class ?? ''}\n${instance.layer ?? ''}`);
       if (instance.variation) change.variations.push([i, instance.variation]);
     }
     return change;
@@ -77,8 +84,8 @@ export class SceneSender {
 }
 
 /** What of a change may change hands instead of being copied. */
-export const transferOf = ({ removed, added, transforms, meshOf, finishOf, emissionScales, lenses }: SceneChange): Transferable[] =>
-  [removed, added, transforms, meshOf, finishOf, emissionScales, lenses].map(({ buffer }) => buffer);
+export const transferOf = ({ removed, added, transforms, meshOf, finishOf, emissionScales, lenses, kindOf }: SceneChange): Transferable[] =>
+  [removed, added, transforms, meshOf, finishOf, emissionScales, lenses, kindOf].map(({ buffer }) => buffer);
 
 /** The worker's copy of the scene. */
 export class SceneReceiver {
@@ -96,6 +103,8 @@ export class SceneReceiver {
     finishOf,
     emissionScales,
     lenses,
+    kindOf,
+    kinds,
     variations,
     meshes,
     finishes,
@@ -112,6 +121,7 @@ export class SceneReceiver {
     }
     let next = 0;
     const own = finishes.map((finish) => this.one(finish));
+    const kindAt = kinds.map((kind) => kind.split('\n'));
     for (const [i, number] of added.entries()) {
       const place = next < free.length ? free[next++]! : this.instances.length;
       this.places.set(number, place);
@@ -121,6 +131,8 @@ export class SceneReceiver {
         finish: own[finishOf[i]!]!,
         emissionScale: emissionScales[i]!,
         lens: lenses[i] === 1,
+        class: kindAt[kindOf[i]!]![0],
+        layer: kindAt[kindOf[i]!]![1],
         variation: varied.get(i),
       };
     }

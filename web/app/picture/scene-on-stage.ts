@@ -4,6 +4,8 @@ import type { Bounds } from '../../../core/geometry/mesh';
 import { sceneBounds } from '../../../core/scene/scene-bounds';
 import { joinSteps, type NumberedScene, type SceneStep } from '../../../core/scene/compile';
 import type { ToRefiner } from './refine-messages';
+import { isThing } from '../../../core/setting/setting-model';
+import type { SceneInstance } from '../../../core/scene/scene';
 import { SceneSender, transferOf } from './scene-changes';
 import type { Stage } from './stage';
 import { WorkingDetail, type DetailChoice, type DetailReport, type SimpleMesh } from './working-detail';
@@ -18,6 +20,9 @@ interface Surroundings {
   /** The stage has another scene now. */
   shown: (report: DetailReport) => void;
 }
+
+/** What the budget of triangles is counted by: things have one of their own. */
+const counted = (instances: readonly SceneInstance[]) => instances.filter((instance) => !isThing(instance));
 
 /** Brings one scene after the other to the refining worker and the stage, and asks for the meshes and maps that they need. */
 export class SceneOnStage {
@@ -74,7 +79,7 @@ export class SceneOnStage {
         this.around.tell({ type: 'need-maps', name });
       }
     this.unsent = { step: scene.step && this.unsent?.step ? joinSteps(this.unsent.step, scene.step) : scene.step };
-    this.detail.count(step ?? scene.instances);
+    this.detail.count(step ? { ...step, removed: counted(step.removed), added: counted(step.added) } : counted(scene.instances));
     // What is on its way is waited for, so that an edited part never blinks; at the start everything shows as it comes.
     if (meshes.length === 0 || this.detail.isEmpty) this.show();
   }

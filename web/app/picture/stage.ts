@@ -1,11 +1,15 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
 import { halvingsWithin } from '../../../core/finish/maps/texture-budget';
-import { verticalFovRad } from '../../../core/camera/camera';
-import { distance } from '../../../core/geometry/vec3';
+import { cameraFrame } from '../../../core/camera/camera';
+import type { Drawing } from '../../../core/project/style';
+import { poseCamera } from './pose-camera';
+import type { Met as WalkMet } from '../../../core/camera/walker';
+import { add, cross, distance, normalise, scale, subtract, type Vec3 } from '../../../core/geometry/vec3';
 import { exposureScale } from '../../../core/image/tone';
 import type { WhiteBalance } from '../../../core/image/white-balance';
 import type { Camera } from '../../../core/model/schema';
+import { isCutAway, type Cuts } from '../../../core/project/sections';
 import type { SceneStep } from '../../../core/scene/compile';
 import { gradingWithCube, type ChosenGrading } from '../../../core/scene/grading-of';
 import { directionOf } from '../../../core/sky/sun';
@@ -17,15 +21,18 @@ import { GroundOnStage } from './ground-on-stage';
 import { Filters } from './filters';
 import { FinishMaterials } from './finish-materials';
 import type { MarkKind } from '../state/picture-state';
+import { looksInto, marksOf, setCutUniforms } from './cut-faces';
 import { LampLights } from './lamp-lights';
 import { mapUses } from './map-uses';
 import { markMaterial } from './mark-materials';
-import { castRay, type Met } from './picking';
+import { castRay, type CastParts, type Met } from './picking';
 import { RoundedEdges } from './rounded-edges';
 import { SizeCount, seenSizes, type SeenFrom } from './seen-sizes';
 import { SkyLight } from './sky-light';
 import { SunLight } from './sun-light';
 import { SunTint } from './sun-tint';
+import { ThingsOnStage } from './things-on-stage';
+import { isThing } from '../../../core/setting/setting-model';
 import { SurfaceBatch, type Chosen, type PartMeshes } from './surface-batch';
 import { groupKey, SurfaceGroups } from './surface-groups';
 import type { Budget } from './working-detail';
@@ -39,13 +46,20 @@ export interface Picked {
   distanceM: number;
   edge: Met['edge'];
   plane: Met['plane'];
+  /** Of the triangle that was met, on its outer side. */
+  normal: Vec3;
 }
+
+/** Classes of elements that somebody who walks goes through. */
+const LETS_THROUGH = /door|planting/i;
 
 /** Triangles that the working picture is to draw at most, moving and at rest: where a processor draws, and on a GPU. */
 const BUDGETS: Record<'software' | 'gpu', Budget> = {
   software: { moving: 100_000, resting: 150_000 },
   gpu: { moving: 3_000_000, resting: 8_000_000 },
 };
+/** Triangles of planting and entourage. */
+const THING_TRIANGLES = { software: 60_000, gpu: 4_000_000 };
 /** Triangles of grass in the working picture; the kernel draws all of it. */
 const BLADE_TRIANGLES = { software: 60_000, gpu: 3_000_000 };
 /** Bytes that maps take at most, mip levels included. */
@@ -55,6 +69,9 @@ const LEAST_SHADOW_PX = 2;
 /** Up to so many parts each step of a scene is asked whether it still stands on the same ground. */
 const FEW_PARTS = 20_000;
 const CORNER_REACH_PX = 14;
+/** Surfaces that a section has cut away, before one that is seen; and how far beyond each is looked on, metres. */
+const MOST_CUT = 200;
+const BEYOND_M = 0.001;
 const HORIZON_STEPS = 72;
 const HORIZON_LIFT_M = 0.05;
 
@@ -66,7 +83,10 @@ export class Stage {
   private readonly sun = new SunLight();
   private readonly sunTint: SunTint;
   private readonly groups = new SurfaceGroups({
-    came: ({ mesh }) => this.root.add(mesh),
+    came: (batch) => {
+      if (this.cuts) batch.markCuts(this.cuts);
+      this.root.add(batch.mesh);
+    },
     went: (batch) => {
       this.filters.drop(batch);
       this.root.remove(batch.mesh);
@@ -88,10 +108,16 @@ export class Stage {
   readonly software: boolean;
   private readonly highlighted = new Set<string>();
   private readonly skyLight = new SkyLight();
+  private cuts: Cuts | undefined;
+  private cutMarks = '';
   private ev100 = 12;
   private shadowStale = true;
   /** Since the scene was last set; what only has something else throws the shadow that it threw. */
   private shapeChanged = true;
+
+  readonly things: ThingsOnStage;
+  /** A picture of a thing has arrived: another frame is needed. */
+  thingArrived: () => void = () => undefined;
 
   /** Throws when the browser has no WebGL2. */
   constructor(canvas: HTMLCanvasElement) {
@@ -115,6 +141,15 @@ export class Stage {
     this.blades = new BladesOnStage(this.root, BLADE_TRIANGLES[software ? 'software' : 'gpu'], (finish) =>
       this.materials.get(finish, 1, 0, false),
     );
+    this.things = new ThingsOnStage(
+      this.root,
+      (instance) => this.materialOf(instance),
+      (finish) => this.materials.get(finish, 1, 0, false),
+      () => {
+        this.shadowStale = true;
+        this.thingArrived();
+      },
+    );
     this.edges = new RoundedEdges(this.root, (instance) => this.materialOf(instance));
     this.toneMapping = new ToneMappingPass(this.renderer, this.skyLight.uniforms, software);
     this.camera.up.set(0, 0, 1);
@@ -123,7 +158,8 @@ export class Stage {
 
   /** Brings the drawn scene to another state; only what differs is touched. False: some meshes were not there. */
   setScene(scene: Scene, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
-    const whole = this.groups.setScene(scene.instances, meshesOf);
+    const others = this.groups.setScene(scene.instances.filter((instance) => !isThing(instance)), meshesOf); // prettier-ignore
+    const whole = this.setThings(scene, meshesOf) && others;
     this.ground.lay(scene, meshesOf);
     this.sceneChanged(scene);
     return whole;
@@ -131,10 +167,24 @@ export class Stage {
 
   /** The same, a step on from the scene that was set last, when all its meshes were there. */
   stepScene(scene: Scene, step: SceneStep, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
-    const whole = this.groups.stepScene(step, meshesOf);
+    const others = (list: readonly SceneInstance[]) => list.filter((instance) => !isThing(instance));
+    const stepped = this.groups.stepScene({ ...step, removed: others(step.removed), added: others(step.added) }, meshesOf);
+    const hasThings = step.removed.some(isThing) || step.added.some(isThing);
+    const whole = (!hasThings || this.setThings(scene, meshesOf)) && stepped;
     if (this.parts < FEW_PARTS) this.ground.lay(scene, meshesOf);
     this.sceneChanged(scene);
     return whole;
+  }
+
+  private setThings(scene: Scene, meshesOf: (hash: string) => PartMeshes | undefined): boolean {
+    const before = this.things.version;
+    const whole = this.things.set(scene.instances, (hash) => meshesOf(hash)?.resting);
+    if (this.things.version !== before) this.shapeChanged = true;
+    return whole;
+  }
+
+  private castParts(): CastParts[] {
+    return [...this.groups.batches, this.things.parts];
   }
 
   private sceneChanged({ lamps }: Scene): void {
@@ -150,6 +200,22 @@ export class Stage {
     this.sun.set(sky);
     this.fitShadow();
     this.applyExposure();
+  }
+
+  setCuts(cuts: Cuts | undefined): void {
+    this.cuts = cuts;
+    const all = cuts?.planes.filter(({ layers }) => !layers) ?? [];
+    setCutUniforms(this.materials.cut, cuts);
+    this.materials.setCutting(cuts !== undefined);
+    const marks = marksOf(cuts);
+    if (marks !== this.cutMarks) for (const batch of this.groups.batches) batch.markCuts(cuts);
+    this.cutMarks = marks;
+    this.renderer.clippingPlanes = all.map(({ normal, offsetM }) => new THREE.Plane(new THREE.Vector3(...scale(normal, -1)), offsetM));
+    this.shadowStale = true;
+  }
+
+  setDrawing(drawing: Drawing): void {
+    this.toneMapping.setDrawing(drawing);
   }
 
   setExposure(ev100: number): void {
@@ -187,17 +253,16 @@ export class Stage {
     this.camera.aspect = width / height;
   }
 
-  setCamera({ position, target, focalMm }: Camera): void {
-    this.camera.position.set(...position);
-    this.camera.lookAt(...target);
-    this.camera.fov = (verticalFovRad(focalMm, this.camera.aspect) * 180) / Math.PI;
-    this.camera.updateProjectionMatrix();
-    this.camera.updateMatrixWorld();
+  setCamera(camera: Camera): void {
+    poseCamera(this.camera, camera);
+    this.toneMapping.setLens(cameraFrame(camera, this.camera.aspect));
   }
 
   /** Draws one frame; `moving` trades resolution and small parts for speed. */
   render(moving: boolean): void {
     this.choose(moving);
+    const { x, y, z } = this.camera.position;
+    this.materials.cut.looksIn.value = this.cuts !== undefined && looksInto(this.cuts, [x, y, z]);
     // A processor that draws has enough to do while the camera moves.
     this.blades.visible = this.edges.visible = !moving || !this.software;
     this.edges.renew();
@@ -216,19 +281,46 @@ export class Stage {
   get parts(): number {
     let parts = 0;
     for (const batch of this.groups.batches) parts += batch.instances.length;
-    return parts;
+    return parts + this.things.count;
   }
 
   /** The nearest surface at a place of the picture (0..1 from the left and top). */
   pick(x: number, y: number): Picked | undefined {
-    const direction = new THREE.Vector3(x * 2 - 1, 1 - y * 2, 0.5).unproject(this.camera).sub(this.camera.position).normalize();
-    const met = castRay(this.groups.batches, this.camera.position.toArray(), direction.toArray());
+    const [near, far] = [-1, 1].map((depth) => new THREE.Vector3(x * 2 - 1, 1 - y * 2, depth).unproject(this.camera)) as [
+      THREE.Vector3,
+      THREE.Vector3,
+    ];
+    const met = this.meetUncut(near.toArray(), far.sub(near).normalize().toArray());
     return met && { ...pickedOf(met), corner: this.cornerNear(met) };
+  }
+
+  /** The first surface that no section has cut away. */
+  private meetUncut(from: Vec3, way: Vec3): Met | undefined {
+    let origin = from;
+    for (let k = 0; k < MOST_CUT; k++) {
+      const met = castRay(this.castParts(), origin, way);
+      if (!met || !this.cuts || !isCutAway(this.cuts, met.instance.layer, met.point)) return met;
+      origin = add(met.point, scale(way, BEYOND_M));
+    }
+    return undefined;
+  }
+
+  /** What somebody meets who walks: doors and plants let through. */
+  meet(from: Vec3, way: Vec3, reachM: number): WalkMet | undefined {
+    const met = castRay(this.castParts(), from, way, reachM);
+    if (!met) return undefined;
+    const {
+      instance,
+      corners: [a, b, c],
+      distanceM,
+    } = met;
+    const kind = instance.finish.family === 'water' ? 'water' : LETS_THROUGH.test(instance.class ?? '') ? 'open' : 'solid';
+    return { distance: distanceM, normal: cross(subtract(b!, a!), subtract(c!, a!)), kind };
   }
 
   /** The nearest surface below a point. */
   below(point: readonly [number, number, number], reachM: number): Picked | undefined {
-    const met = castRay(this.groups.batches, point, [0, 0, -1], reachM);
+    const met = castRay(this.castParts(), point, [0, 0, -1], reachM);
     return met && pickedOf(met);
   }
 
@@ -238,8 +330,7 @@ export class Stage {
    */
   horizonFrom([x, y, z]: readonly [number, number, number]): number[] {
     const origin = [x, y, z + HORIZON_LIFT_M] as const;
-    const isHidden = (bearing: number, altitude: number) =>
-      castRay(this.groups.batches, origin, directionOf(altitude, bearing)) !== undefined;
+    const isHidden = (bearing: number, altitude: number) => castRay(this.castParts(), origin, directionOf(altitude, bearing)) !== undefined;
     return Array.from({ length: HORIZON_STEPS }, (_, i) => {
       const bearing = (i * 360) / HORIZON_STEPS;
       let altitude = 0;
@@ -253,6 +344,7 @@ export class Stage {
     this.highlighted.clear();
     for (const key of keys) this.highlighted.add(key);
     this.groups.assignAll();
+    this.things.assignAll();
   }
 
   /** Covers parts with what says why they stand out; an empty list uncovers all. */
@@ -286,6 +378,7 @@ export class Stage {
   dispose(): void {
     this.mark([], () => undefined);
     this.blades.clear();
+    this.things.clear();
     this.ground.clear();
     this.edges.clear();
     this.groups.clear();
@@ -295,6 +388,8 @@ export class Stage {
 
   /** Settles which parts are drawn in the next frame: all of them, or as many as the budget holds, the largest in view first. */
   private choose(moving: boolean): void {
+    // Shadows of things are thrown anew once the picture rests.
+    if (this.things.look(this.cameraView(), THING_TRIANGLES[this.software ? 'software' : 'gpu']) && !moving) this.shadowStale = true;
     const batches = this.groups.batches;
     const all = (triangles: 'restingTriangles' | 'movingTriangles') => batches.reduce((sum, batch) => sum + batch[triangles], 0);
     const resting = all('restingTriangles');
@@ -336,7 +431,7 @@ export class Stage {
     const bytes = this.materials.mapBytes;
     const total = [...bytes.values()].reduce((sum, b) => sum + b, 0);
     if (total <= this.mapBudget) return this.materials.halveMaps(new Map());
-    const uses = mapUses(bytes, this.groups.batches, this.camera.position.toArray(), this.pixelsAtOneM());
+    const uses = mapUses(bytes, [...this.groups.batches, ...this.things.worn()], this.camera.position.toArray(), this.pixelsAtOneM());
     return this.materials.halveMaps(halvingsWithin(uses, this.mapBudget));
   }
 
@@ -385,6 +480,7 @@ export class Stage {
     this.sun.expose(unit);
     this.lamps.expose(this.ev100);
     this.groups.assignAll();
+    this.things.assignAll();
   }
 
   /** Shadows that take long are thrown anew when the picture rests. */
@@ -400,14 +496,21 @@ export class Stage {
 
   /** The shadow is to be thrown anew. */
   private fitShadow(): void {
-    if (this.sun.fit(this.groups.batches.map(({ mesh }) => mesh.geometry.boundingBox!))) this.shadowStale = true;
+    if (this.sun.fit([...this.groups.batches.map(({ mesh }) => mesh.geometry.boundingBox!), ...this.things.boxes])) this.shadowStale = true;
   }
 }
 
 /** Whether the sun goes on behind it, in the working picture. */
 const isClear = (finish: Finish): boolean => finish.transmission > 0 || finish.opacity < 1;
 
-const pickedOf = ({ instance, point, distanceM, edge, plane }: Met): Picked => ({ instance, point: [...point], distanceM, edge, plane });
+const pickedOf = ({ instance, point, distanceM, edge, plane, corners: [a, b, c] }: Met): Picked => ({
+  instance,
+  point: [...point],
+  distanceM,
+  edge,
+  plane,
+  normal: normalise(cross(subtract(b!, a!), subtract(c!, a!))),
+});
 
 /** Whether WebGL is drawn by the processor; then every fragment counts. */
 function isSoftware(renderer: THREE.WebGLRenderer): boolean {

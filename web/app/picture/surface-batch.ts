@@ -6,6 +6,8 @@ import { determinant, meanScale, type Mat4 } from '../../../core/geometry/mat4';
 import { meshBounds, type Bounds } from '../../../core/geometry/mesh';
 import { distance } from '../../../core/geometry/vec3';
 import type { SceneInstance } from '../../../core/scene/scene';
+import type { Cuts } from '../../../core/project/sections';
+import { cutMark } from './cut-faces';
 import { variesColour } from './finish-shaders';
 
 /** What a part is drawn with: while the camera rests, and while it moves. Often the same. */
@@ -112,6 +114,26 @@ export class SurfaceBatch {
       geometry.setDrawRange(this.shadowRange.start, this.shadowRange.count);
     };
     this.bound();
+  }
+
+  /** Marks each part for what sections do to it; without cuts no marks are needed. */
+  markCuts(cuts: Cuts | undefined): void {
+    const { geometry } = this.mesh;
+    if (!cuts) {
+      geometry.deleteAttribute('cut');
+      return;
+    }
+    const marks = new Uint8Array(geometry.getAttribute('position').count * 4);
+    for (const [i, instance] of this.instances.entries()) {
+      const { resting, moving } = this.meshes[i]!;
+      const mark = cutMark(cuts, instance, resting);
+      const fill = (first: number, mesh: PreparedMesh) => {
+        for (let v = first; v < first + mesh.positions.length / 3; v++) marks.set(mark, v * 4);
+      };
+      fill(this.firstResting[i]!, resting);
+      if (moving !== resting) fill(this.firstMoving[i]!, moving);
+    }
+    geometry.setAttribute('cut', new THREE.BufferAttribute(marks, 4, true));
   }
 
   /** The same parts drawn with something else as well: those that are seen, or those that throw shadows. */

@@ -5,6 +5,9 @@ import { PLAIN_GRADING, type Grading } from '../../../core/image/grading';
 import { DEVELOPING_GLSL, SHARPENING_GLSL } from '../../../core/image/tone';
 import { balanceMatrix, type WhiteBalance } from '../../../core/image/white-balance';
 import type { Sky } from '../../../core/sky/sky-map';
+import type { CameraFrame } from '../../../core/camera/camera';
+import type { Drawing } from '../../../core/project/style';
+import { INK, PAPER } from '../../../core/render/lines';
 import { SKY_GLSL, type SkyLight } from './sky-light';
 
 /** Share of the full resolution drawn while the camera moves, and edge samples at rest; less where no GPU helps. */
@@ -44,7 +47,11 @@ export class ToneMappingPass {
     fogSun: { value: new THREE.Vector3() },
     fogSunTo: { value: new THREE.Vector3(0, 0, 1) },
     fogUnit: { value: 0 },
+    lens: { value: new THREE.Vector2() },
   });
+  /** The picture out of focus, where the camera has an opening. */
+  private focused: THREE.WebGLRenderTarget | undefined;
+  private readonly focusing = fullScreen(FOCUSING, { picture: { value: null }, aspect: { value: 1 }, most: { value: 0 } });
   private readonly developing = fullScreen(DEVELOPING, {
     picture: { value: null },
     size: { value: new THREE.Vector2() },
@@ -61,6 +68,10 @@ export class ToneMappingPass {
     cubeLeast: { value: new THREE.Vector3() },
     cubeMost: { value: new THREE.Vector3(1, 1, 1) },
     lookStrength: { value: 0 },
+    depth: { value: null },
+    texels: { value: new THREE.Vector2() },
+    lines: { value: 0 },
+    paper: { value: 0 },
   });
   private readonly sharpening = fullScreen(SHARPENING, {
     coded: { value: null },
@@ -121,6 +132,18 @@ export class ToneMappingPass {
     (u['cubeMost']!.value as THREE.Vector3).fromArray(cube?.most ?? [1, 1, 1]);
   }
 
+  /** A thin lens: what is out of its focus is blurred. */
+  setLens({ lens, right }: CameraFrame): void {
+    // Across the picture, at one metre, it sees twice the length of `right`.
+    const blur = lens ? lens.radiusM / lens.focusM / (2 * Math.hypot(...right)) : 0;
+    (this.composing.uniforms['lens']!.value as THREE.Vector2).set(blur, lens?.focusM ?? 1);
+  }
+
+  setDrawing({ lines, paper }: Drawing): void {
+    this.developing.uniforms['lines']!.value = lines;
+    this.developing.uniforms['paper']!.value = paper;
+  }
+
   render(scene: THREE.Scene, camera: THREE.PerspectiveCamera, moving: boolean): void {
     const target = this.targetFor(moving);
     this.renderer.setRenderTarget(target);
@@ -145,7 +168,29 @@ export class ToneMappingPass {
       generateMipmaps: this.grading.bloom > 0,
     });
     this.pass(this.composing, this.composed);
-    this.develop(this.composed.texture, target.width, target.height);
+    const { depth, texels } = this.developing.uniforms;
+    depth!.value = target.depthTexture;
+    (texels!.value as THREE.Vector2).set(target.width, target.height);
+    this.develop(this.focusedOn(this.composed, moving).texture, target.width, target.height);
+  }
+
+  /** As the lens sees it; a processor that draws does it at rest alone. */
+  private focusedOn(composed: THREE.WebGLRenderTarget, moving: boolean): THREE.WebGLRenderTarget {
+    const { x: blur } = this.composing.uniforms['lens']!.value as THREE.Vector2;
+    if (blur === 0 || (moving && this.software)) return composed;
+    this.focused = sized(this.focused, composed.width, composed.height, {
+      type: THREE.HalfFloatType,
+      depthBuffer: false,
+      magFilter: THREE.LinearFilter,
+      minFilter: composed.texture.minFilter,
+      generateMipmaps: composed.texture.generateMipmaps,
+    });
+    const u = this.focusing.uniforms;
+    u['picture']!.value = composed.texture;
+    u['aspect']!.value = composed.width / composed.height;
+    u['most']!.value = MOST_BLUR;
+    this.pass(this.focusing, this.focused);
+    return this.focused;
   }
 
   private develop(picture: THREE.Texture, width: number, height: number): void {
@@ -257,6 +302,7 @@ uniform vec3 fogGlow;
 uniform vec3 fogSun;
 uniform vec3 fogSunTo;
 uniform float fogUnit;
+uniform vec2 lens;
 varying vec2 at;
 ${SKY_GLSL}
 vec3 placeAt(vec2 p, float d) {
@@ -328,14 +374,65 @@ void main() {
     vec3 scattered = fogSun * through * fogPhase(dot(towards, fogSunTo)) + fogGlow;
     colour = colour * left + fogAlbedo * scattered * fogUnit * (1.0 - left);
   }
-  gl_FragColor = vec4(colour, 1.0);
+  /* Radius of the blurred disc, of the picture's width; below 0 before what is sharp. A disc of R |d - F| / F about each place (thin lens). */
+  float ahead = d < 1.0 ? (toClip * vec4(placeAt(at, d), 1.0)).w : 1e6;
+  gl_FragColor = vec4(colour, lens.x * (ahead - lens.y) / ahead);
+}
+`;
+
+/** Blurred discs are drawn no larger than this share of the picture's width. */
+const MOST_BLUR = 0.025;
+const TAPS = 56;
+/** Gathers the discs that reach a pixel: those of what is nearer as they are, of what is behind no further than the pixel's own. */
+const FOCUSING = /* glsl */ `
+uniform sampler2D picture;
+uniform float aspect;
+uniform float most;
+varying vec2 at;
+void main() {
+  vec4 here = texture2D(picture, at);
+  float own = min(abs(here.a), most);
+  float stride = most / sqrt(${TAPS.toFixed(1)});
+  // Light spreads over the area of its disc.
+  float weight = 1.0 / max(own * own, stride * stride);
+  vec3 sum = here.rgb * weight;
+  for (int i = 0; i < ${String(TAPS)}; i++) {
+    float r = sqrt((float(i) + 0.5) / ${TAPS.toFixed(1)}) * most;
+    float a = float(i) * 2.3999632;
+    vec4 tap = texture2D(picture, at + vec2(cos(a), sin(a) * aspect) * r);
+    float reach = min(abs(tap.a), most);
+    if (tap.a > here.a) reach = min(reach, own);
+    float share = smoothstep(r - stride * 0.5, r + stride * 0.5, reach) / max(reach * reach, stride * stride);
+    sum += tap.rgb * share;
+    weight += share;
+  }
+  gl_FragColor = vec4(sum / weight, 1.0);
 }
 `;
 
 const DEVELOPING = `${DEVELOPING_GLSL}
+uniform sampler2D depth;
+uniform vec2 texels;
+uniform float lines;
+uniform float paper;
 varying vec2 at;
+/* Where depth does not run on evenly: it is linear over each plane, by one over the distance. */
+float lineAt(vec2 at) {
+  float here = texture2D(depth, at).r;
+  if (here >= 1.0) return 0.0;
+  float most = 0.0;
+  for (int k = 0; k < 2; k++) {
+    vec2 step = (k == 0 ? vec2(1.0, 0.0) : vec2(0.0, 1.0)) / texels;
+    float bend = texture2D(depth, at + step).r + texture2D(depth, at - step).r - 2.0 * here;
+    most = max(most, max(bend, -0.6 * bend) / (1.0 - here));
+  }
+  return smoothstep(0.006, 0.03, most);
+}
 void main() {
-  gl_FragColor = vec4(developed(at), 1.0);
+  vec3 rgb = developed(at);
+  if (paper > 0.0) rgb = mix(rgb, vec3(${PAPER.map((v) => (v / 255).toFixed(4)).join(', ')}), paper);
+  if (lines > 0.0) rgb = mix(rgb, vec3(${INK.map((v) => (v / 255).toFixed(4)).join(', ')}), lines * lineAt(at));
+  gl_FragColor = vec4(rgb, 1.0);
 }
 `;
 

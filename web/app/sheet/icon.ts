@@ -6,6 +6,7 @@ import {
   Columns2,
   Calendar,
   ChevronDown,
+  CircleQuestionMark,
   Eye,
   Frame,
   GripVertical,
@@ -15,6 +16,7 @@ import {
   Plus,
   Redo2,
   RotateCcw,
+  RotateCw,
   Scan,
   Search,
   Square,
@@ -29,8 +31,8 @@ import {
 } from 'lucide';
 
 const ICONS: Readonly<Record<string, IconNode>> = {
-  history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, whole: Scan, search: Search, remove: Trash2,
-  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, star: Star, compare: Columns2, grip: GripVertical, region: Frame, calendar: Calendar, sun: Sun,
+  history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, forward: RotateCw, whole: Scan, search: Search, remove: Trash2,
+  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, star: Star, compare: Columns2, grip: GripVertical, region: Frame, calendar: Calendar, sun: Sun, help: CircleQuestionMark,
 }; // prettier-ignore
 export type IconName = keyof typeof ICONS;
 

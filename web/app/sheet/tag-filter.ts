@@ -33,6 +33,8 @@ export function tagsAsked(tagged: Tagged): Pick<LibraryQuery, 'required' | 'excl
       display: contents;
     }
     .tag {
+      min-height: 26px;
+      min-width: 26px;
       border-bottom: 1px solid var(--rule);
     }
     .with {

@@ -112,7 +112,7 @@ export class TitleBlock {
     ]).pipe(
       map(([camera, view, status, ev100, white, moment, exposure, sources, earlier, before]) => ({
         view: view ?? 'Free view',
-        lens: `${camera.focalMm.toFixed(0)} mm`,
+        lens: camera.parallelM === undefined ? `${camera.focalMm.toFixed(0)} mm` : `${camera.parallelM.toFixed(1)} m wide`,
         eye: `${camera.position[2].toFixed(2)} m`,
         when: `${shortDate(moment.sun.date)}, ${clock(moment.sun.minutes)}`,
         altitude: `${moment.position.altitudeDeg.toFixed(1)}°`,

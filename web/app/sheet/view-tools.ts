@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
 import type { NavigationMode } from '../picture/navigation';
+import { Controls } from '../state/controls';
 import { PictureState } from '../state/picture-state';
 import { Icon } from './icon';
 
@@ -33,7 +34,7 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
       <button
         type="button"
         aria-label="Back"
-        ngbTooltip="Back to the previous place"
+        [ngbTooltip]="'Back to the previous place (' + controls.words('lastPlace') + ')'"
         container="body"
         [openDelay]="500"
         (click)="state.back$.next()"
@@ -42,8 +43,18 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
       </button>
       <button
         type="button"
+        aria-label="Next place"
+        [ngbTooltip]="'On to where you went back from (' + controls.words('nextPlace') + ')'"
+        container="body"
+        [openDelay]="500"
+        (click)="state.next$.next()"
+      >
+        <dp-icon name="forward" />
+      </button>
+      <button
+        type="button"
         aria-label="See all"
-        ngbTooltip="Looks at all of the building, the way you look now (Home)"
+        [ngbTooltip]="'Looks at all of the building, the way you look now (' + controls.words('all') + ')'"
         container="body"
         [openDelay]="500"
         (click)="state.seeAll$.next()"
@@ -91,6 +102,7 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
 })
 export class ViewTools {
   protected readonly state = inject(PictureState);
+  protected readonly controls = inject(Controls);
   protected readonly modes = MODES;
   protected readonly mode = toSignal(this.state.mode$, { requireSync: true });
   protected readonly alive = toSignal(this.state.isAlive$, { requireSync: true });

@@ -1,15 +1,20 @@
 import { Injectable } from '@angular/core';
 import { BehaviorSubject } from 'rxjs';
-import { blobOf, meshArea, type Mesh } from '../../../core/geometry/mesh';
+import { blobOf, meshArea, meshBounds, type Bounds, type Mesh } from '../../../core/geometry/mesh';
 
-/** Surface area of each mesh that has arrived, in m2. */
+/** What is known of each mesh that has arrived: its area in m2, and the box about it. */
 @Injectable({ providedIn: 'root' })
 export class Areas {
   readonly areas$ = new BehaviorSubject<ReadonlyMap<string, number>>(new Map());
+  readonly bounds$ = new BehaviorSubject<ReadonlyMap<string, Bounds>>(new Map());
 
   add(meshes: readonly (readonly [string, Mesh])[]): void {
-    const areas = new Map(this.areas$.value);
-    for (const [key, mesh] of meshes) areas.set(blobOf(key), meshArea(mesh));
+    const [areas, bounds] = [new Map(this.areas$.value), new Map(this.bounds$.value)];
+    for (const [key, mesh] of meshes) {
+      areas.set(blobOf(key), meshArea(mesh));
+      bounds.set(blobOf(key), meshBounds(mesh.positions));
+    }
     this.areas$.next(areas);
+    this.bounds$.next(bounds);
   }
 }

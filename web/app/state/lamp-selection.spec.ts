@@ -4,6 +4,7 @@ import { firstValueFrom } from 'rxjs';
 import { describe, expect, it } from 'vitest';
 import type { PlacedLamp } from '../../../core/lamp/placed-lamp';
 import { NO_THINGS, PlayedLive } from '../testing/station';
+import { Areas } from './areas';
 import { LampSelection } from './lamp-selection';
 import { Live } from './live';
 import { PictureState } from './picture-state';
@@ -19,7 +20,7 @@ describe('chosen lamps', () => {
   it('are drawn, or all are, where they are now; one that is taken away is no longer', async () => {
     const live = new PlayedLive();
     const injector = createEnvironmentInjector(
-      [{ provide: Live, useValue: live }, PictureState, Revisions, SceneState, NO_THINGS, LampSelection],
+      [{ provide: Live, useValue: live }, Areas, PictureState, Revisions, SceneState, NO_THINGS, LampSelection],
       null as unknown as EnvironmentInjector,
     );
     const selection = injector.get(LampSelection);

@@ -10,7 +10,7 @@ import type { KeptWalk, Walk } from '../../../core/camera/walk';
 import type { Survey } from '../../../core/render/survey';
 import type { WalkFault } from '../../../core/render/walk-check';
 import type { Exposures } from '../../../core/render/meter';
-import type { FromRefiner, ProofJob } from '../picture/refine-messages';
+import type { FromRefiner, LevelLayerJob, ProofJob } from '../picture/refine-messages';
 import type { NavigationMode } from '../picture/navigation';
 import type { DetailChoice, DetailReport } from '../picture/working-detail';
 
@@ -28,6 +28,8 @@ export interface Pointed {
   edge?: () => FaceEdge | undefined;
   /** The plane of the face that was met, in the element's own place. */
   plane?: Plane | undefined;
+  /** Of that face in the project, on its outer side. */
+  normal?: readonly [number, number, number] | undefined;
   /** Of the pointer, in the page. */
   x: number;
   y: number;
@@ -52,6 +54,10 @@ export interface PictureStatus {
   fault: string | null;
 }
 
+/** Lines over the picture that help to frame it; they are not delivered. */
+export const GRIDS = ['none', 'thirds', 'golden section', 'middle', 'diagonals'] as const;
+export type Grid = (typeof GRIDS)[number];
+
 export const START_CAMERA: Camera = { position: [-7.5, -13.5, 1.65], target: [10, 3, 2.6], focalMm: 26 };
 
 /** What the picture and the rest of the sheet tell each other. */
@@ -63,6 +69,11 @@ export class PictureState {
   /** Name of the saved view that the camera stands in, if it has not been moved since. */
   readonly viewName$ = new BehaviorSubject<string | undefined>(undefined);
   readonly mode$ = new BehaviorSubject<NavigationMode>('orbit');
+  /** Pixels of the picture that is delivered; what is seen has its shape. */
+  readonly frame$ = new BehaviorSubject<{ width: number; height: number }>({ width: 1920, height: 1080 });
+  /** Sections that are shown, by their ids. */
+  readonly sections$ = new BehaviorSubject<readonly string[]>([]);
+  readonly grid$ = new BehaviorSubject<Grid>('none');
   /** A picture has been drawn, moving or at rest. */
   readonly frameShown$ = new Subject<void>();
   readonly status$ = new BehaviorSubject<PictureStatus>({ state: 'waiting', progress: 0, fault: null });
@@ -104,14 +115,19 @@ export class PictureState {
     places: Float64Array<ArrayBuffer>;
     ignored: readonly string[];
     headroomM?: number | undefined;
+    /** What is cut at the height that is looked from is told too. */
+    cuts?: boolean | undefined;
     resolve: (survey: Survey) => void;
   }>();
   /** A walk that is to be exposed for, and how. */
   readonly meter$ = new Subject<Walk>();
   readonly exposures$ = new Subject<Exposures>();
   /** Small pictures of what is seen under other light: those that are asked for, and those that are made. */
-  readonly proofsWanted$ = new Subject<{ lane: string; proofs: Omit<ProofJob, 'frame' | 'lane'>[] }>();
+  readonly proofsWanted$ = new Subject<{ lane: string; proofs: (Omit<ProofJob, 'frame' | 'lane'> & Partial<Pick<ProofJob, 'frame'>>)[] }>();
   readonly proof$ = new Subject<Extract<FromRefiner, { type: 'proof' }>>();
+  /** Light of a row of lamps that is to be known by itself, and a level that the row is shown at. */
+  readonly levelLayer$ = new Subject<LevelLayerJob>();
+  readonly level$ = new Subject<{ row: string; level: number }>();
   /** A place whose horizon is asked for, and how high the sky is hidden about it, by bearing from y. */
   readonly horizonAt$ = new Subject<readonly [number, number, number]>();
   readonly horizon$ = new Subject<readonly number[]>();
@@ -126,6 +142,7 @@ export class PictureState {
   /** A condition that is being dragged from its slip. */
   readonly condition$ = new BehaviorSubject<string | undefined>(undefined);
   readonly back$ = new Subject<void>();
+  readonly next$ = new Subject<void>();
   /** Looks at all of the building. */
   readonly seeAll$ = new Subject<void>();
   /** A finish that is being dragged from the schedule. */

@@ -1,19 +1,25 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
+import { debounceTime, Subject } from 'rxjs';
 import type { Projection } from '../../../core/camera/projection';
 import { PRINT_QUALITIES, type Channel, type PictureFormat, type PrintQuality, type PrintRequest } from '../../../core/render/print';
 import { Live } from './live';
+import { PictureState } from './picture-state';
 
+/** After the last change of a size, before it is looked at. */
+const TYPED_MS = 800;
 /** Of a target of noise nobody knows how many samples it takes; a room in daylight takes about so many for 2 %. */
 const SAMPLES_FOR_NOISE = 300;
 const USUAL_NOISE = 0.02;
 /** Bytes a pixel that pictures of buildings take; common practice. */
-const BYTES: Record<PictureFormat, number> = { png: 1.9, png16: 4.6, jpeg: 0.45, webp: 0.3, exr: 4.4 };
+const BYTES: Record<PictureFormat, number> = { png: 1.9, png16: 4.6, jpeg: 0.45, webp: 0.3, exr: 4.4, svg: 0.5, pdf: 0.2 };
 const CHANNEL_BYTES = 3;
 
 /** How pictures are printed, for one picture and for many alike. */
 @Injectable({ providedIn: 'root' })
 export class PrintSettings {
+  private readonly picture = inject(PictureState);
+  private readonly resized$ = new Subject<{ width: number; height: number }>();
   private readonly now = toSignal(inject(Live).prints$, { requireSync: true });
   readonly width = signal(1920);
   readonly height = signal(1080);
@@ -50,6 +56,21 @@ export class PrintSettings {
       denoise: this.denoise(), ...(noise !== undefined && { noise }),
     } satisfies Partial<PrintRequest>; // prettier-ignore
   });
+
+  constructor() {
+    this.picture.frame$.subscribe(({ width, height }) => {
+      this.width.set(width);
+      this.height.set(height);
+    });
+    this.resized$.pipe(debounceTime(TYPED_MS)).subscribe(this.picture.frame$);
+  }
+
+  /** Another size; once no more is typed, what is seen takes its shape. */
+  resize(width: number, height: number): void {
+    this.width.set(width);
+    this.height.set(height);
+    if (width >= 16 && height >= 16) this.resized$.next({ width: Math.round(width), height: Math.round(height) });
+  }
 
   /** When to begin, as the server takes it. */
   readonly startIso = computed(() => (this.startAt() ? new Date(this.startAt()).toISOString() : undefined));

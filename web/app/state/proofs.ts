@@ -1,5 +1,7 @@
 import { inject, Injectable } from '@angular/core';
 import { filter, firstValueFrom, map, Observable, take, tap } from 'rxjs';
+import { cameraFrame } from '../../../core/camera/camera';
+import type { Camera } from '../../../core/model/schema';
 import { DEFAULT_EXPOSURE, entry, type Entries } from '../../../core/project/project';
 import { makeSameScene, SceneCompiler } from '../../../core/scene/compile';
 import { gradingOf } from '../../../core/scene/grading-of';
@@ -11,6 +13,9 @@ import { SceneState } from './scene-state';
 export interface WantedProof {
   id: string;
   entries: Entries;
+  /** Seen through another camera, in a picture of its own shape. */
+  camera?: Camera;
+  aspect?: number;
 }
 
 export interface Proof {
@@ -50,12 +55,13 @@ export class Proofs {
     const [sources, now] = [await firstValueFrom(this.scene.sources$), await firstValueFrom(this.scene.entries$)];
     const compiler = new SceneCompiler();
     const size = this.picture.size$.value;
-    const proofs = wanted.map(({ id, entries }) => {
+    const proofs = wanted.map(({ id, entries, camera, aspect = size.width / size.height }) => {
       const lit = makeSameScene(entries, now) ? undefined : compiler.compile(sources, entries);
       return {
         id: order + id,
         width,
-        height: Math.round((width * size.height) / size.width),
+        height: Math.max(1, Math.round(width / aspect)),
+        ...(camera && { frame: cameraFrame(camera, aspect) }),
         samples,
         sky: skyInputOf(momentOf(sources.map(({ model }) => model), entries)), // prettier-ignore
         exposure: entry(entries, 'exposure') ?? DEFAULT_EXPOSURE,

@@ -49,6 +49,19 @@ describe('a quick recording', () => {
     clock.mockRestore();
   });
 
+  it('of a walk that is over before the first picture is drawn waits for that picture', async () => {
+    link.click.mockClear();
+    const { recording, drawn$, shown } = recorder();
+    await recording.begin();
+    recording.start();
+    const ended = recording.end('Walk 1');
+    recording.abandon();
+    drawn$.next(canvas);
+    await ended;
+    expect(shown).toHaveLength(1);
+    expect(link.click).toHaveBeenCalledOnce();
+  });
+
   it('that is left off takes nothing more, and hands nothing over', async () => {
     link.click.mockClear();
     const { recording, drawn$, shown } = recorder();

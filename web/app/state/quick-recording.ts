@@ -1,5 +1,5 @@
 import { inject, Injectable, signal } from '@angular/core';
-import type { Subscription } from 'rxjs';
+import { firstValueFrom, type Subscription } from 'rxjs';
 import { saveFile } from '../sheet/save-file';
 import { FilmMaker } from './film-maker';
 import { PictureState } from './picture-state';
@@ -46,12 +46,16 @@ export class QuickRecording {
     });
   }
 
-  /** Ends the film and hands it over; nothing if no picture was drawn. */
+  /** Ends the film and hands it over. A walk can be over before its first picture is drawn, which is waited for. */
   async end(name: string): Promise<void> {
     const { film } = this;
     if (!film) return;
     this.abandon();
-    if (this.last === undefined) return;
+    if (this.last === undefined) {
+      film.draw(await firstValueFrom(this.picture.drawn$));
+      if (this.film) return;
+      this.began = this.last = performance.now() / 1000;
+    }
     const now = performance.now() / 1000;
     this.takeWith(film, now);
     await this.adding;

@@ -35,10 +35,10 @@ const put = (key: string, value: unknown) => {
 describe('the scene', () => {
   it('follows models and decisions', async () => {
     expect((await finishNow()).id).toBe('plaster');
-    const next = firstValueFrom(state.scene$.pipe(skip(1), timeout(2000)));
+    const next = firstValueFrom(state.scene$.pipe(skip(1), timeout(60_000)));
     put(assignmentKey('s', 'wall'), { finish: 'oak', at: '' });
     expect((await next).instances[0]!.finish.id).toBe('oak');
-    const gone = firstValueFrom(state.scene$.pipe(skip(1), timeout(2000)));
+    const gone = firstValueFrom(state.scene$.pipe(skip(1), timeout(60_000)));
     live.models$.next(new Map());
     expect((await gone).instances).toEqual([]);
   });

@@ -13,19 +13,22 @@ import {
   type Exposure,
 } from '../../../core/project/project';
 import { placedSources } from '../../../core/project/placed-sources';
+import { cutsOf, type Section } from '../../../core/project/sections';
+import { NO_DRAWING, type Drawing } from '../../../core/project/style';
 import { entriesUnder, timeOfCondition } from '../../../core/project/under';
 import { withSetting } from '../../../core/project/setting-source';
 import { SettingModel } from '../../../core/setting/setting-model';
 import { gradingOf } from '../../../core/scene/grading-of';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
 import { differOnlyIn, makeSameScene, SceneCompiler } from '../../../core/scene/compile';
+import { Areas } from './areas';
 import { Live } from './live';
 import { PictureState } from './picture-state';
 import { Revisions } from './revisions';
 import { ThingLibrary } from './thing-library';
 
 /** Decisions that say nothing of where sources stand and in which order. */
-const NO_PLACE = /^(?!placement\/|set\/|stand-ins$|source-order$)/;
+const NO_PLACE = /^(?!placement\/|set\/|land\/|stand-ins$|source-order$)/;
 
 /** A finish that is shown on source materials before anybody has decided. */
 export interface FinishPreview {
@@ -49,6 +52,10 @@ export class SceneState {
 
   /** Sky and weather while one of their controls is being dragged. */
   readonly skyPreview$ = new BehaviorSubject<Partial<Pick<EntryTypes, 'sky' | 'weather'>> | undefined>(undefined);
+  /** Lines and paper while they are being dragged. */
+  readonly drawingPreview$ = new BehaviorSubject<Drawing | undefined>(undefined);
+  /** A section while it is being dragged. */
+  readonly sectionPreview$ = new BehaviorSubject<{ id: string; section: Section } | undefined>(undefined);
   /** Exposure and development while one of their controls is being dragged. */
   readonly developmentPreview$ = new BehaviorSubject<Partial<Pick<EntryTypes, 'exposure' | 'grading'>> | undefined>(undefined);
 
@@ -101,13 +108,18 @@ export class SceneState {
     inject(Revisions).models$,
     this.live.entries$.pipe(distinctUntilChanged((a, b) => a === b || differOnlyIn(NO_PLACE, a, b))),
     inject(ThingLibrary).kinds$,
+    // Boxes of meshes are asked for by stand-ins alone.
+    combineLatest([this.live.entries$, inject(Areas).bounds$]).pipe(
+      map(([entries, bounds]) => ((entry(entries, 'stand-ins') ?? []).length > 0 ? bounds : undefined)),
+      distinctUntilChanged(),
+    ),
   ]).pipe(
-    map(([models, entries, kinds]) => {
+    map(([models, entries, kinds, bounds]) => {
       const placed = placedSources(
         [...models].map(([id, model]) => ({ id, model })),
         entries,
       );
-      return withSetting(placed, entries, kinds, this.setting);
+      return withSetting(placed, entries, kinds, this.setting, (mesh) => bounds?.get(mesh));
     }),
     shareReplay(1),
   );
@@ -120,6 +132,12 @@ export class SceneState {
     }),
     auditTime(0),
     map(([sources, entries]) => this.compiler.compile(sources, entries)),
+    shareReplay(1),
+  );
+  /** What the sections that are shown cut away. */
+  readonly cuts$ = combineLatest([this.live.entries$, this.picture.sections$, this.sectionPreview$]).pipe(
+    map(([entries, on, preview]) => cutsOf(preview ? new Map(entries).set(`section/${preview.id}`, preview.section) : entries, on)),
+    distinctUntilChanged((a, b) => JSON.stringify(a) === JSON.stringify(b)),
     shareReplay(1),
   );
   readonly moment$ = combineLatest([this.sources$, this.entries$]).pipe(
@@ -150,6 +168,12 @@ export class SceneState {
   readonly grading$ = this.entries$.pipe(
     map(gradingOf),
     distinctUntilChanged((a, b) => a.look === b.look && JSON.stringify(a.grading) === JSON.stringify(b.grading)),
+    shareReplay(1),
+  );
+  /** Lines and paper over the picture. */
+  readonly drawing$ = combineLatest([this.entries$, this.drawingPreview$]).pipe(
+    map(([entries, preview]) => preview ?? entry(entries, 'drawing') ?? NO_DRAWING),
+    distinctUntilChanged((a, b) => a.lines === b.lines && a.paper === b.paper),
     shareReplay(1),
   );
   readonly follow$ = this.live.entries$.pipe(

@@ -1,7 +1,10 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { combineLatest, map } from 'rxjs';
+import { combineLatest, distinctUntilChanged, map } from 'rxjs';
 import type { Finish } from '../../../core/finish/finish';
+import type { Model } from '../../../core/model/model';
+import { LAND_MATERIALS } from '../../../core/setting/land';
+import { SETTING } from '../../../core/setting/setting-model';
 import { allFinishes, findFinish } from '../../../core/project/project';
 import { scheduleRows, type ScheduleRow } from '../../../core/project/schedule';
 import { Areas } from './areas';
@@ -17,9 +20,17 @@ export class ScheduleState {
   private readonly models = toSignal(this.live.models$, { requireSync: true });
   private readonly sources = toSignal(this.live.sources$, { requireSync: true });
   readonly entries = toSignal(this.live.entries$, { requireSync: true });
+  /** Ground that was shaped has finishes as the models have; things of the library look as they come. */
+  private readonly setting$ = this.scene.sources$.pipe(
+    map((sources) => sources.find(({ id }) => id === SETTING)?.model),
+    distinctUntilChanged(),
+    map((model): [string, Model][] => (model ? [[SETTING, groundOf(model)]] : [])),
+  );
   readonly rows = toSignal(
-    combineLatest([this.live.models$, this.live.entries$, this.areas.areas$]).pipe(
-      map(([models, entries, areas]) => [...models].flatMap(([source, model]) => scheduleRows(source, model, areas, entries))),
+    combineLatest([this.live.models$, this.setting$, this.live.entries$, this.areas.areas$]).pipe(
+      map(([models, setting, entries, areas]) =>
+        [...models, ...setting].flatMap(([source, model]) => scheduleRows(source, model, areas, entries)),
+      ),
     ),
     { initialValue: [] as ScheduleRow[] },
   );
@@ -35,6 +46,7 @@ export class ScheduleState {
   });
 
   nameOfSource(id: string): string {
+    if (id === SETTING) return 'Setting';
     return this.sources().find((s) => s.id === id)?.name ?? id;
   }
 
@@ -79,3 +91,9 @@ export class ScheduleState {
     if (this.scene.preview$.value) this.scene.preview$.next(undefined);
   }
 }
+
+const groundOf = (model: Model): Model => ({
+  ...model,
+  materials: new Map([...model.materials].filter(([id]) => id.startsWith(LAND_MATERIALS))),
+  elements: new Map([...model.elements].filter(([, { parts }]) => parts.some(({ material }) => material.startsWith(LAND_MATERIALS)))),
+});

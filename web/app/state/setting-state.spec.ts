@@ -107,9 +107,7 @@ describe('setting things', () => {
     expect(thing().members.length / 3).toBeLessThan(full / 2);
     state.act(id, 'take');
     state.click([-10, 10]);
-    await Promise.resolve();
-    await Promise.resolve();
-    expect(thing().pattern).toMatchObject({ strokes: [{ at: [-10, 10], radiusM: 2, adds: false }] });
+    await expect.poll(() => thing().pattern).toMatchObject({ strokes: [{ at: [-10, 10], radiusM: 2, adds: false }] });
     expect(thing().members.length / 3).toBeLessThan(full);
     state.act(id, 'move');
     state.click([-30, 10]);
@@ -120,4 +118,69 @@ describe('setting things', () => {
     state.remove(id, 'it');
     expect(sets().at(-1)).toEqual({ id, thing: null });
   });
+});
+
+const bench = (x: number, y: number): SetThing => ({
+  name: 'bench', layer: 'Entourage', of: [{ kind: 'bench', share: 1 }], pattern: { kind: 'one' }, size: 1, spread: 0, seed: 1, members: [x, y, 9],
+}); // prettier-ignore
+
+describe('several things', () => {
+  beforeEach(() => {
+    for (const [id, x, y] of [['a', 0, 0], ['b', 3, 2], ['c', 12, 0]] as const) stage.live.put(`set/${id}`, bench(x, y)); // prettier-ignore
+  });
+
+  it('are chosen by a box, put at even distances, and dropped there, as one step', async () => {
+    const { state } = stage.part;
+    state.chooseBox([-1, -1], [20, 3]);
+    expect([...state.chosen()]).toEqual(['a', 'b', 'c']);
+    await state.arrange(true);
+    expect(stage.live.commands).toHaveLength(1);
+    expect(sets().map(({ thing: moved }) => moved!.members)).toEqual([[0, 0, 0], [6, 0, 0.6], [12, 0, 1.2]]); // prettier-ignore
+  });
+
+  it('are a group, so that one is chosen with all, and put on a layer together', () => {
+    const { state } = stage.part;
+    state.chooseAlso('a');
+    state.chooseAlso('b');
+    state.groupChosen(true);
+    for (const { id, thing: grouped } of sets()) stage.live.put(`set/${id}`, grouped);
+    state.chosen.set(new Set());
+    state.chooseAlso('b');
+    expect([...state.chosen()]).toEqual(['a', 'b']);
+    state.layerChosen('Ferry');
+    expect(sets().slice(-2).map(({ thing: layered }) => layered!.layer)).toEqual(['Ferry', 'Ferry']); // prettier-ignore
+    state.removeChosen();
+    expect(sets().slice(-2).map(({ id, thing: gone }) => [id, gone])).toEqual([['a', null], ['b', null]]); // prettier-ignore
+  });
+});
+
+it('fills a whole surface, brushes a patch without an area, and stands along the slope', async () => {
+  const { state } = stage.part;
+  state.choose(setting({ pattern: 'surface', perHundredM2: 4, leastM: 3 }));
+  state.click([0, 0]);
+  await expect.poll(() => sets().length).toBe(1);
+  expect(thing().pattern).toMatchObject({ kind: 'area', onSurfaceAt: [0, 0] });
+  expect(thing().members.length).toBeGreaterThan(30);
+  state.choose(setting({ pattern: 'patch', perHundredM2: 60, leastM: 0.5 }));
+  await state.brushAlong([[-8, 0], [-6, 0], [-4, 0]]); // prettier-ignore
+  const patch = thing();
+  expect(patch.pattern).toMatchObject({ kind: 'area', outline: [] });
+  for (let i = 0; i < patch.members.length; i += 3) expect(Math.abs(patch.members[i + 1]!)).toBeLessThanOrEqual(2);
+  // The ground rises by one in ten to the right.
+  await state.change('p', { ...patch, alongSlope: true }, 'along the slope', true);
+  expect(thing().slopes!.slice(0, 3).map((c) => Math.round(c * 100) / 100 + 0)).toEqual([-0.1, 0, 1]); // prettier-ignore
+});
+
+it('keeps every stroke of a brush that is quicker than the ground is found', async () => {
+  const { state } = stage.part;
+  const run = stage.live.run.bind(stage.live);
+  // As the page does, what is decided is seen at once.
+  stage.live.run = (command) => {
+    run(command);
+    if (command.type === 'set-things') for (const { id, thing: set } of command.sets) stage.live.put(`set/${id}`, set);
+  };
+  state.choose(setting({ pattern: 'patch', perHundredM2: 60, leastM: 0.5 }));
+  await state.brushAlong([[-8, 0]]); // prettier-ignore
+  await Promise.all([state.brushAlong([[-4, 0]]), state.brushAlong([[0, 0]]), state.brushAlong([[4, 0]])]); // prettier-ignore
+  expect(thing().pattern).toMatchObject({ strokes: [{ at: [-8, 0] }, { at: [-4, 0] }, { at: [0, 0] }, { at: [4, 0] }] });
 });

@@ -8,12 +8,13 @@ import { PrintList } from './print-list';
 import { PrintOrderForm } from './print-order-form';
 import { DrawingRegister } from './drawing-register';
 import { Transmittal } from './transmittal';
+import { ViewersCard } from './viewers-card';
 
 /** What goes to the client: one picture, many ticked in the register, the prints, and what went out. */
 @Component({
   selector: 'dp-delivery-station',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [DrawingRegister, Icon, NgbNavModule, PrintList, PrintOrderForm, Transmittal],
+  imports: [DrawingRegister, Icon, NgbNavModule, PrintList, PrintOrderForm, Transmittal, ViewersCard],
   template: `
     <div class="head">
       <div ngbNav #nav="ngbNav" class="tabs" [animation]="false" [activeId]="tab()" (activeIdChange)="tab.set($event)">
@@ -30,6 +31,10 @@ import { Transmittal } from './transmittal';
             Prints <span class="quiet mono">{{ count() }}</span>
           </button>
           <ng-template ngbNavContent><dp-print-list /></ng-template>
+        </ng-container>
+        <ng-container ngbNavItem="viewer">
+          <button ngbNavLink type="button" class="plain">Viewer</button>
+          <ng-template ngbNavContent><dp-viewers-card /></ng-template>
         </ng-container>
         <ng-container ngbNavItem="sent">
           <button ngbNavLink type="button" class="plain">Transmittal</button>

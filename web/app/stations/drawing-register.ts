@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, output, signal } 
 import { toSignal } from '@angular/core/rxjs-interop';
 import { conditionsOf } from '../../../core/project/conditions';
 import type { PrintSummary } from '../../../core/project/live';
+import { STYLES } from '../../../core/project/style';
 import { DEFAULT_PATTERN, fileNames, NAME_PARTS, unknownParts } from '../../../core/render/naming';
 import type { PrintRequest } from '../../../core/render/print';
 import { planAround } from '../../../core/tour/tour';
@@ -9,7 +10,7 @@ import { Live } from '../state/live';
 import { PrintOrders } from '../state/print-orders';
 import { durationWords, PrintSettings, sizeWords } from '../state/print-settings';
 import { SceneState } from '../state/scene-state';
-import { viewsOf, type ViewRow } from '../state/views';
+import { cameraOf, viewsOf, type ViewRow } from '../state/views';
 import { PrintSettingsForm } from './print-settings-form';
 
 /** A state across: a kept condition, or what is shown now, with one of the options. */
@@ -69,17 +70,25 @@ export class DrawingRegister {
     return groups;
   });
   protected readonly ticked = signal<ReadonlySet<string>>(new Set());
+  /** Styles that each picture is printed in; the empty one: as the view has it, or as is shown now. */
+  protected readonly styles = signal<readonly string[]>(['']);
+  protected readonly styleNames = ['', ...Object.keys(STYLES)];
   protected readonly name = signal('For the client');
   protected readonly pattern = signal(DEFAULT_PATTERN);
   protected readonly unknown = computed(() => unknownParts(this.pattern()));
   protected readonly parts = NAME_PARTS.map((part) => `{${part}}`).join(' ');
   private readonly wanted = computed(() =>
-    this.views().flatMap((view) => this.columns().filter((column) => this.ticked().has(cellKey(view, column))).map((column) => ({ view, column }))),
+    this.views().flatMap((view) =>
+      this.columns()
+        .filter((column) => this.ticked().has(cellKey(view, column)))
+        .flatMap((column) => this.styles().map((style) => ({ view, column, style }))),
+    ),
   ); // prettier-ignore
   protected readonly names = computed(() =>
     fileNames(
       this.pattern(),
-      this.wanted().map(({ view, column }, i) => ({
+      this.wanted().map(({ view, column, style }, i) => ({
+        style,
         number: String(i + 1).padStart(2, '0'), view: view.name, condition: column.conditionName ?? '', option: column.optionName ?? '',
         project: this.project()?.name ?? '', date: new Date().toISOString().slice(0, 10), width: String(this.settings.width()), height: String(this.settings.height()),
       })),
@@ -128,7 +137,7 @@ export class DrawingRegister {
 
   protected async order(): Promise<void> {
     const names = this.names();
-    const orders = this.wanted().map(({ view, column }, i) => ({ order: this.orderOf(view, column), fileName: names[i]! }));
+    const orders = this.wanted().map(({ view, column, style }, i) => ({ order: this.orderOf(view, column, style), fileName: names[i]! }));
     const name = this.name().trim() || 'Delivery';
     const isDone = this.tour()
       ? await this.orders.deliver(name, withPlan(orders), this.settings.startIso(), true)
@@ -138,6 +147,12 @@ export class DrawingRegister {
     this.ordered.emit();
   }
 
+  protected chooseStyle(name: string): void {
+    const now = this.styles();
+    const next = this.styleNames.filter((one) => (one === name ? !now.includes(one) : now.includes(one)));
+    this.styles.set(next.length > 0 ? next : ['']);
+  }
+
   protected setTour(tour: boolean): void {
     this.tour.set(tour);
     // What goes all round needs more pixels to be as sharp.
@@ -145,12 +160,18 @@ export class DrawingRegister {
     if (tour) this.settings.format.set('jpeg');
   }
 
-  private orderOf({ name, position, target, focalMm }: ViewRow, { condition, option }: Column): PrintRequest {
+  private orderOf(view: ViewRow, { condition, option }: Column, styleName: string): PrintRequest {
+    const style = STYLES[styleName] ?? view.style;
     return {
       ...this.settings.request(),
       ...(this.tour() && { ...this.settings.sizeFor('equirectangular', false), channels: [], projection: { kind: 'equirectangular' } }),
-      name,
-      camera: { position, target, focalMm },
+      // A view's own picture has its own size.
+      ...(!this.tour() && view.frame && { width: view.frame.width, height: view.frame.height }),
+      name: view.name,
+      camera: cameraOf(view),
+      ...(view.sections && { sections: view.sections }),
+      ...(style && { style }),
+      ...(view.shown && { shown: view.shown }),
       ...(condition !== undefined && { condition }),
       ...(option && { option }),
     };

@@ -1,18 +1,11 @@
 import { describe, expect, it, vi } from 'vitest';
 import type { Finish } from '../../../core/finish/finish';
-import { FINISHES } from '../../../core/finish/library';
 import { overSmallModel } from '../testing/small-model';
-import { onStage } from '../testing/station';
-import { TagFilter, type Tagged } from '../sheet/tag-filter';
 import { LibraryList } from './library-list';
 
 interface Parts {
-  search: { set(text: string): void };
-  shown(): Finish[];
-  chooseFamily(value: string): void;
+  onShelf(): Finish[];
   chooseShelf(value: string): void;
-  tagged: { set(tagged: Tagged): void };
-  tags(): string[];
   previewsToCome(): string;
   give(finish: string): void;
   recipients(): string | undefined;
@@ -21,23 +14,10 @@ interface Parts {
   dragEnd(): void;
 }
 
-interface Filter {
-  turn(tag: string): void;
-  words(tag: string): string;
-  tagged(): Tagged;
-}
-
 const library = () => overSmallModel<Parts>(LibraryList);
-const ids = (part: Parts) => part.shown().map((f) => f.id);
+const ids = (part: Parts) => part.onShelf().map((f) => f.id);
 
 describe('the library', () => {
-  it('is searched by words, and by words that are left out', () => {
-    const { part } = library();
-    expect(part.shown()).toHaveLength(FINISHES.length);
-    part.search.set('oak boards -smoked');
-    expect(ids(part)).toEqual(['oak']);
-  });
-
   it('tells how many previews the server has made beforehand, until the last one', async () => {
     const progress = [{ made: 3, of: 144 }, { made: 144, of: 144 }];
     vi.useFakeTimers();
@@ -50,28 +30,6 @@ describe('the library', () => {
     vi.useRealTimers();
     vi.unstubAllGlobals();
   }); // prettier-ignore
-
-  it('is narrowed by family, by tags that are asked for and by tags that are left out', () => {
-    const { part } = library();
-    part.chooseFamily('stone');
-    const stone = part.shown();
-    expect(stone.every((f) => f.family === 'stone')).toBe(true);
-    const filter = onStage<Filter>(TagFilter).part;
-    const press = (said: string) => {
-      filter.turn('polished');
-      part.tagged.set(filter.tagged());
-      expect(filter.words('polished')).toBe(said);
-    };
-    press('polished: asked for');
-    expect(part.shown()).toEqual(stone.filter((f) => f.tags.includes('polished')));
-    press('polished: left out');
-    expect(part.shown()).toEqual(stone.filter((f) => !f.tags.includes('polished')));
-    press('polished');
-    expect(part.shown()).toEqual(stone);
-    expect(part.tags()).not.toContain('parquet');
-    part.chooseFamily('');
-    expect(part.shown()).toHaveLength(FINISHES.length);
-  });
 
   it('has shelves: what is used here by area, what was given last, and favourites', () => {
     const { part, live } = library();

@@ -2,11 +2,10 @@ import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signa
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FAMILIES, type Finish, ownFinish } from '../../../core/finish/finish';
 import { FINISHES, type LibraryItem } from '../../../core/finish/library';
-import { searchLibrary, tagCounts } from '../../../core/finish/search';
 import { zipSync } from 'fflate';
 import { PhotoCard } from '../photo/photo-card';
+import { LibraryShelf } from '../sheet/library-shelf';
 import { Swatch } from '../sheet/swatch';
-import { TagFilter, tagsAsked, type Tagged } from '../sheet/tag-filter';
 import { Favourites } from '../state/favourites';
 import { Live } from '../state/live';
 import { PersonalLibrary } from '../state/personal-library';
@@ -19,7 +18,6 @@ import { ask, bytes, faultOf } from '../state/ask';
 
 const UNSENT = 'The picture could not be sent.';
 
-const MOST_TAGS = 14;
 const SHELVES = ['all', 'used here', 'recent', 'favourites', 'my library'] as const;
 type Shelf = (typeof SHELVES)[number];
 
@@ -41,9 +39,9 @@ async function zipOf(files: readonly File[]): Promise<Blob> {
 @Component({
   selector: 'dp-library-list',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [PhotoCard, Swatch, TagFilter],
+  imports: [LibraryShelf, PhotoCard, Swatch],
   templateUrl: './library-list.html',
-  styleUrls: ['./station.scss', './finishes.scss'],
+  styleUrls: ['./station.scss', '../sheet/library-shelf.scss'],
 })
 export class LibraryList {
   protected readonly state = inject(ScheduleState);
@@ -59,14 +57,12 @@ export class LibraryList {
   protected readonly hasOwn = computed(() => this.state.finishes().some((f) => !FINISHES.includes(f)));
   protected readonly search = signal('');
   protected readonly families = FAMILIES.filter((family) => family !== 'plain');
-  protected readonly family = signal<Finish['family'] | undefined>(undefined);
+  protected readonly family = signal('');
   protected readonly shelves = SHELVES;
   protected readonly shelf = signal<Shelf>('all');
-  /** Tags that finishes must have, or must not. */
-  protected readonly tagged = signal<Tagged>(new Map());
 
   /** Used ones by area, recent ones newest first. */
-  private readonly onShelf = computed((): readonly Finish[] => {
+  protected readonly onShelf = computed((): readonly Finish[] => {
     const all = this.state.finishes();
     const shelf = this.shelf();
     if (shelf === 'all') return all;
@@ -98,18 +94,7 @@ export class LibraryList {
       .filter((item) => (!this.family() || item.family === this.family()) && words.every((word) => text(item).includes(word)));
   });
 
-  protected readonly shown = computed(() => {
-    return searchLibrary(this.onShelf(), {
-      text: this.search(),
-      family: this.family(),
-      ...tagsAsked(this.tagged()),
-    });
-  });
-  protected readonly tags = computed(() => {
-    const inFamily = this.state.finishes().filter((f) => !this.family() || f.family === this.family());
-    const known = tagCounts(inFamily).map(([tag]) => tag);
-    return [...new Set([...this.tagged().keys(), ...known])].slice(0, MOST_TAGS);
-  });
+  protected readonly counted = computed(() => this.shelf() === 'my library' ? `${String(this.inLibrary().length)} of ${String(this.library.items().length)} in my library` : undefined); // prettier-ignore
   protected readonly recipients = computed(() => {
     const rows = this.state.recipients();
     const [first] = rows;
@@ -190,7 +175,7 @@ export class LibraryList {
   private makeOf(file: string, { maps, widthM, heightM, metalness, remark }: TakenMapSet): void {
     const name = file.replace(/\.\w+$/, '').slice(0, 200) || 'Map set';
     this.state.make({
-      ...ownFinish(name, this.family() ?? 'stone', maps, widthM, heightM),
+      ...ownFinish(name, FAMILIES.find((family) => family === this.family()) ?? 'stone', maps, widthM, heightM),
       metalness,
       tags: ['map-set'],
     });
@@ -200,18 +185,19 @@ export class LibraryList {
     );
   }
 
-  protected chooseFamily(value: string): void {
-    this.family.set(FAMILIES.find((family) => family === value));
-  }
-
   protected chooseShelf(value: string): void {
     this.shelf.set(SHELVES.find((shelf) => shelf === value) ?? 'all');
     if (this.shelf() === 'my library') void this.library.read();
   }
 
-  protected isAssigned(finish: string): boolean {
+  protected readonly isAssigned = (finish: string): boolean => {
     const rows = this.state.recipients();
     return rows.length > 0 && rows.every((row) => row.choice.finish?.id === finish);
+  };
+
+  protected hold(finish: string | undefined): void {
+    if (finish === undefined) this.state.endPreview();
+    else this.state.preview(finish);
   }
 
   protected give(finish: string): void {

@@ -5,6 +5,7 @@ import { luminaireSchedule, type CircuitRow, type LampRow, type TypeRow } from '
 import { entry } from '../../../core/project/project';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { LevelLayers } from '../state/level-layers';
 import { LampSelection } from '../state/lamp-selection';
 import { PhotometricFiles } from '../state/photometric-files';
 import { SceneState } from '../state/scene-state';
@@ -30,6 +31,7 @@ const kelvins = (lamps: readonly LampRow[]): string => {
 export class LuminaireSchedule {
   private readonly live = inject(Live);
   private readonly scene = inject(SceneState);
+  protected readonly layers = inject(LevelLayers);
   private readonly files = inject(PhotometricFiles);
   private readonly picture = inject(PictureState);
   private readonly entries = toSignal(this.scene.entries$, { initialValue: new Map<string, unknown>() });
@@ -131,6 +133,7 @@ export class LuminaireSchedule {
 
   /** While it is dragged it is only seen; once let go it is a step. */
   protected slide(row: Row, level: number): void {
+    this.layers.show(row.key, level);
     this.scene.lightingPreview$.next(new Map([[row.key, { ...entry(this.live.entries$.value, row.key), level }]]));
   }
 
@@ -138,6 +141,7 @@ export class LuminaireSchedule {
     const modelLevels = 'lamp' in row ? { [row.key]: row.lamp.dim } : {};
     this.live.run({ type: 'dim-lamps', keys: [row.key], level, modelLevels, name: nameOf(row) });
     this.scene.lightingPreview$.next(undefined);
+    if (level !== null) void this.layers.prepare({ ...row, level });
   }
 
   protected switch(row: Row): void {

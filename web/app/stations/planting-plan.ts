@@ -3,7 +3,9 @@ import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { debounceTime, distinctUntilChanged, filter, map } from 'rxjs';
 import { FAMILIES } from '../../../core/finish/finish';
 import { builtBox, drawPlan, gridOf, shaped, type PlanBox } from '../../../core/setting/site-plan';
+import { rounded } from '../../../core/setting/laid-path';
 import { SETTING } from '../../../core/setting/setting-model';
+import { LandState } from '../state/land-state';
 import { PictureState } from '../state/picture-state';
 import { SceneState } from '../state/scene-state';
 import { SettingState } from '../state/setting-state';
@@ -27,7 +29,7 @@ const AGAIN_MS = 1500;
       data-testid="planting-plan"
       tabindex="0"
       role="application"
-      aria-label="Planting plan: click to set things, drag to move the plan, the wheel or plus and minus to come nearer"
+      aria-label="Planting plan: click to set things, drag to move the plan, drag with Shift to choose several, the wheel or plus and minus to come nearer"
       [class.sets]="isTaking()"
       (pointerdown)="down($event)"
       (pointermove)="move($event)"
@@ -39,7 +41,7 @@ const AGAIN_MS = 1500;
       @if (box(); as b) {
         <svg [attr.viewBox]="viewBox(b)" aria-hidden="true">
           @for (set of symbols(); track set.id) {
-            <g [class.open]="set.id === state.open()">
+            <g [class.open]="set.id === state.open() || state.chosen().has(set.id)">
               @if (set.outline) {
                 <polygon [attr.points]="set.outline" />
               }
@@ -52,8 +54,20 @@ const AGAIN_MS = 1500;
               <path [attr.d]="set.marks" />
             </g>
           }
+          @for (one of lands(); track one.id) {
+            <g [class.open]="one.id === land.open()">
+              @if (one.kind === 'path') {
+                <polyline class="path" [attr.points]="one.points" [style.stroke-width]="one.widthM" />
+              } @else {
+                <polygon [class]="one.kind" [attr.points]="one.points" />
+              }
+            </g>
+          }
           @if (clicked(); as points) {
             <polyline class="now" [attr.points]="points" />
+          }
+          @if (boxed(); as r) {
+            <rect class="now" [attr.x]="r.x" [attr.y]="r.y" [attr.width]="r.width" [attr.height]="r.height" />
           }
           <path class="eye" [attr.d]="eye()" />
         </svg>
@@ -87,6 +101,7 @@ const AGAIN_MS = 1500;
     polygon,
     polyline,
     circle,
+    rect,
     path {
       fill: none;
       stroke: #4b6b3a;
@@ -102,6 +117,19 @@ const AGAIN_MS = 1500;
     }
     circle:not(.planting) {
       stroke: var(--ink);
+    }
+    polyline.path {
+      vector-effect: none;
+      stroke: #b9a98644;
+      stroke-linejoin: round;
+    }
+    polygon.water {
+      fill: #4f7f8c22;
+      stroke: #4f7f8c;
+      stroke-dasharray: none;
+    }
+    polygon.terrain {
+      fill: none;
     }
     .open * {
       stroke: var(--now, #b8492a);
@@ -131,6 +159,7 @@ const AGAIN_MS = 1500;
 })
 export class PlantingPlan {
   protected readonly state = inject(SettingState);
+  protected readonly land = inject(LandState);
   private readonly picture = inject(PictureState);
   private readonly drawing = viewChild.required<ElementRef<HTMLCanvasElement>>('drawing');
   protected readonly columns = COLUMNS;
@@ -141,12 +170,30 @@ export class PlantingPlan {
   private readonly sources = toSignal(inject(SceneState).sources$, { initialValue: [] });
   protected readonly hasModels = computed(() => this.sources().length > 0);
   private readonly camera = toSignal(this.picture.camera$, { requireSync: true });
-  protected readonly isTaking = computed(() => this.state.setting() !== undefined || this.state.acting() !== undefined);
+  protected readonly isTaking = computed(
+    () => this.state.setting() !== undefined || this.state.acting() !== undefined || this.land.isTaking(),
+  );
+  private readonly isBrushing = computed(() => this.land.brushes() || this.state.brushes());
+  /** Who takes what is clicked and typed here. */
+  private get taker(): { stop(): void; unclick(): void; finish(): Promise<void> } {
+    return this.land.isTaking() ? this.land : this.state;
+  }
   private again: ReturnType<typeof setTimeout> | undefined;
   /** What the last drawing was of, as a sum. */
   private seen = -1;
-  private dragged: { x: number; y: number; box: PlanBox; moved: boolean } | undefined;
+  /** What is dragged: the plan, or a brush over places of it. */
+  private dragged:
+    { x: number; y: number; box: PlanBox; moved: boolean; brushed?: [number, number][]; boxed?: [number, number] } | undefined;
 
+  protected readonly lands = computed(() =>
+    this.land.lands().map(({ id, land }) => {
+      if (land.kind === 'path') return { id, kind: land.kind, points: pointsOf(rounded(land.points)), widthM: land.widthM };
+      if (land.kind === 'water') return { id, kind: land.kind, points: pointsOf(land.outline), widthM: 0 };
+      const { x, y, cellM, columns, rows } = land.grid;
+      const [x1, y1] = [x + (columns - 1) * cellM, y + (rows - 1) * cellM];
+      return { id, kind: land.kind, points: pointsOf([[x, y], [x1, y], [x1, y1], [x, y1]]), widthM: 0 }; // prettier-ignore
+    }),
+  );
   protected readonly symbols = computed(() =>
     this.state.sets().map(({ id, thing, members }) => {
       const { pattern } = thing;
@@ -163,8 +210,12 @@ export class PlantingPlan {
       };
     }),
   );
+  /** The box that chooses what lies in it. */
+  protected readonly boxed = signal<{ x: number; y: number; width: number; height: number } | undefined>(undefined);
+  /** Where a brush goes just now. */
+  private readonly brushed = signal<readonly [number, number][]>([]);
   protected readonly clicked = computed(() => {
-    const points = this.state.clicked();
+    const points = this.brushed().length > 0 ? this.brushed() : this.land.drawing() ? this.land.clicked() : this.state.clicked();
     return points.length > 0 ? pointsOf(points.length === 1 ? [points[0]!, [points[0]![0] + 0.3, points[0]![1]]] : points) : undefined;
   });
   /** Where the eye is, and where it looks. */
@@ -210,7 +261,14 @@ export class PlantingPlan {
     const box = this.box();
     if (!box) return;
     (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-    this.dragged = { x: event.clientX, y: event.clientY, box, moved: false };
+    this.dragged = {
+      x: event.clientX,
+      y: event.clientY,
+      box,
+      moved: false,
+      ...(event.shiftKey && !this.isTaking() && { boxed: this.placeAt(event, box) }),
+      ...(this.isBrushing() && { brushed: [this.placeAt(event, box)] }),
+    };
   }
 
   protected move(event: PointerEvent): void {
@@ -220,6 +278,16 @@ export class PlantingPlan {
     const [dx, dy] = [event.clientX - dragged.x, event.clientY - dragged.y];
     if (Math.hypot(dx, dy) < 4 && !dragged.moved) return;
     dragged.moved = true;
+    if (dragged.boxed) {
+      const [[x, y], [tx, ty]] = [dragged.boxed, this.placeAt(event, dragged.box)];
+      this.boxed.set({ x: Math.min(x, tx), y: -Math.max(y, ty), width: Math.abs(tx - x), height: Math.abs(ty - y) });
+      return;
+    }
+    if (dragged.brushed) {
+      dragged.brushed.push(this.placeAt(event, dragged.box));
+      this.brushed.set([...dragged.brushed]);
+      return;
+    }
     const metres = dragged.box.widthM / width;
     this.box.set({ ...dragged.box, x: dragged.box.x - dx * metres, y: dragged.box.y + dy * metres });
   }
@@ -227,9 +295,24 @@ export class PlantingPlan {
   protected up(event: PointerEvent): void {
     const { dragged } = this;
     this.dragged = undefined;
-    if (!dragged || dragged.moved) return;
+    this.brushed.set([]);
+    if (!dragged) return;
+    if (dragged.brushed) {
+      if (this.land.brushes()) void this.land.stroke(dragged.brushed);
+      else void this.state.brushAlong(dragged.brushed);
+      return;
+    }
+    if (dragged.moved && !dragged.boxed) return;
+    if (dragged.boxed) {
+      const place = this.placeAt(event, dragged.box);
+      if (dragged.moved) this.state.chooseBox(dragged.boxed, place);
+      else this.chooseNearest(place);
+      this.boxed.set(undefined);
+      return;
+    }
     const place = this.placeAt(event, dragged.box);
-    if (this.isTaking()) this.state.click(place);
+    if (this.land.isTaking()) this.land.click(place);
+    else if (this.isTaking()) this.state.click(place);
     else this.pick(place);
   }
 
@@ -242,15 +325,24 @@ export class PlantingPlan {
   protected key(event: KeyboardEvent): void {
     const zoom = { '+': 0.8, '=': 0.8, '-': 1.25 }[event.key];
     if (zoom) this.zoom(zoom);
-    else if (event.key === 'Escape') this.state.end();
-    else if (event.key === 'Backspace') this.state.unclick();
-    else if (event.key === 'Enter') void this.state.finish();
+    else if (event.key === 'Escape') this.taker.stop();
+    else if (event.key === 'Backspace') this.taker.unclick();
+    else if (event.key === 'Enter') void this.taker.finish();
     else return;
     event.preventDefault();
   }
 
   /** Opens what stands nearest to a place. */
-  private pick([x, y]: readonly [number, number]): void {
+  private pick(place: readonly [number, number]): void {
+    this.state.show(this.nearest(place));
+  }
+
+  private chooseNearest(place: readonly [number, number]): void {
+    const id = this.nearest(place);
+    if (id !== undefined) this.state.chooseAlso(id);
+  }
+
+  private nearest([x, y]: readonly [number, number]): string | undefined {
     const reach = (this.box()?.widthM ?? 50) * 0.03;
     let nearest: { id: string; away: number } | undefined;
     for (const { id, members } of this.state.sets())
@@ -258,7 +350,7 @@ export class PlantingPlan {
         const away = Math.hypot(position[0] - x, position[1] - y);
         if (away < Math.min(reach, nearest?.away ?? Infinity)) nearest = { id, away };
       }
-    this.state.show(nearest?.id);
+    return nearest?.id;
   }
 
   private zoom(by: number, about?: readonly [number, number]): void {

@@ -9,9 +9,22 @@ import { SettingState } from '../state/setting-state';
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [Icon],
   template: `
+    @if (state.chosen().size > 0) {
+      <div class="together" data-testid="set-together">
+        <strong>{{ state.chosen().size }} chosen</strong>
+        <button type="button" class="link" (click)="state.arrange(false)">In line</button>
+        <button type="button" class="link" data-testid="set-evenly" (click)="state.arrange(true)">Evenly</button>
+        <button type="button" class="link" (click)="state.dropChosen()">Drop</button>
+        <button type="button" class="link" data-testid="set-group" (click)="state.groupChosen(!grouped())">{{ grouped() ? 'Ungroup' : 'Group' }}</button>
+        <input #all class="form-control form-control-sm" aria-label="Layer of those that are chosen" placeholder="layer" maxlength="200" (change)="all.value.trim() && state.layerChosen(all.value.trim()); all.value = ''" />
+        <button type="button" class="link" data-testid="set-remove-all" (click)="state.removeChosen()">Take away</button>
+        <button type="button" class="link" (click)="none()">None</button>
+      </div>
+    }
     <div class="scroll body" data-testid="planting-schedule">
       @for (row of rows(); track row.id) {
         <div class="row-line" [class.open]="row.id === state.open()" data-testid="set-row">
+          <input type="checkbox" class="form-check-input" [attr.aria-label]="'Choose ' + row.thing.name" [checked]="state.chosen().has(row.id)" (change)="state.chooseAlso(row.id)" />
           <button type="button" class="plain opener" [attr.aria-expanded]="row.id === state.open()" (click)="state.open.set(row.id === state.open() ? undefined : row.id)">
             <span class="name text-truncate">{{ row.thing.name }}</span>
             <span class="quiet size">{{ row.size }}</span>
@@ -36,9 +49,24 @@ import { SettingState } from '../state/setting-state';
               <select id="set-second" class="form-select form-select-sm" (change)="mix(row, text($event))">
                 <option value="">nothing else</option>
                 @for (kind of kinds(); track kind.id) {
-                  <option [value]="kind.id" [selected]="kind.id === row.thing.of[1]?.kind">{{ kind.name }}, every fourth</option>
+                  <option [value]="kind.id" [selected]="kind.id === row.thing.of[1]?.kind">{{ kind.name }}</option>
                 }
               </select>
+              @if (row.thing.of.length > 1) {
+                <label for="set-third">and</label>
+                <select id="set-third" class="form-select form-select-sm" (change)="third(row, text($event))">
+                  <option value="">nothing else</option>
+                  @for (kind of kinds(); track kind.id) {
+                    <option [value]="kind.id" [selected]="kind.id === row.thing.of[2]?.kind">{{ kind.name }}</option>
+                  }
+                </select>
+                <span>Shares</span>
+                <span>
+                  @for (of of row.thing.of; track $index) {
+                    <input class="mono me-1" type="number" min="0.01" max="100" step="1" [attr.aria-label]="'Share of ' + nameOf(of.kind)" [title]="nameOf(of.kind)" [value]="of.share" (change)="share(row, $index, number($event, 0.01, 100))" />
+                  }
+                </span>
+              }
               @if (row.states.length > 1) {
                 <label for="set-season">State</label>
                 <select id="set-season" class="form-select form-select-sm" (change)="change(row, { state: text($event) }, 'in another state')">
@@ -56,6 +84,8 @@ import { SettingState } from '../state/setting-state';
               <span>
                 <input id="set-turn" class="mono" type="number" min="-360" max="360" step="5" [value]="row.thing.turnDeg ?? ''" placeholder="any" (change)="turn(row, $event)" /> °
               </span>
+              <span></span>
+              <label class="form-check"><input class="form-check-input" type="checkbox" data-testid="set-along-slope" [checked]="row.thing.alongSlope ?? false" (change)="slope(row)" /> along the slope of the ground</label>
               @if (row.thing.pattern.kind === 'row') {
                 <label for="set-spacing">Every</label>
                 <span><input id="set-spacing" class="mono" type="number" min="0.1" max="200" step="0.5" [value]="row.thing.pattern.spacingM" (change)="space(row, number($event, 0.1, 200))" /> m</span>
@@ -92,6 +122,25 @@ import { SettingState } from '../state/setting-state';
   `,
   styleUrl: './station.scss',
   styles: `
+    .row-line {
+      display: grid;
+      grid-template-columns: 16px 1fr;
+      align-items: center;
+      gap: 8px;
+    }
+    .together {
+      display: flex;
+      flex-wrap: wrap;
+      align-items: center;
+      gap: 4px 10px;
+      padding: 6px 14px;
+      border-bottom: 1px solid var(--rule);
+      background: var(--paper-raised);
+      font-size: 0.8125rem;
+    }
+    .together input {
+      width: 84px;
+    }
     .opener {
       display: grid;
       grid-template-columns: 1fr auto 44px;
@@ -153,12 +202,44 @@ export class PlantingSchedule {
     this.change(row, { of: kind ? [{ ...first!, share: 3 }, { kind, share: 1 }] : [{ ...first!, share: 1 }] }, 'mixed');
   } // prettier-ignore
 
+  protected third(row: Row, kind: string): void {
+    const first = row.thing.of.slice(0, 2);
+    this.change(row, { of: kind ? [...first, { kind, share: 1 }] : first }, 'mixed');
+  }
+
+  protected share(row: Row, at: number, share: number): void {
+    this.change(row, { of: row.thing.of.map((of, i) => (i === at ? { ...of, share } : of)) }, 'mixed otherwise');
+  }
+
+  protected readonly nameOf = (kind: string): string => this.state.kinds().get(kind)?.name ?? kind;
+  /** All that are chosen are of one group. */
+  protected readonly grouped = computed(() => {
+    const chosen = this.state.sets().filter(({ id }) => this.state.chosen().has(id));
+    return chosen.every(({ thing }) => thing.group !== undefined && thing.group === chosen[0]!.thing.group);
+  });
+
+  protected none(): void {
+    this.state.chosen.set(new Set());
+  }
+
   protected turn(row: Row, event: Event): void {
     const { valueAsNumber } = event.target as HTMLInputElement;
     const rest = { ...row.thing };
     delete rest.turnDeg;
     const thing = Number.isFinite(valueAsNumber) ? { ...rest, turnDeg: Math.min(360, Math.max(-360, valueAsNumber)) } : rest;
     void this.state.change(row.id, thing, `${rest.name} turned`, false);
+  }
+
+  protected slope(row: Row): void {
+    const rest = { ...row.thing };
+    delete rest.slopes;
+    const { pattern, members } = rest;
+    const thing: SetThing = {
+      ...rest,
+      alongSlope: !rest.alongSlope,
+      members: pattern.kind === 'one' ? [members[0]!, members[1]!, NaN] : [],
+    };
+    void this.state.change(row.id, thing, `${rest.name} ${thing.alongSlope ? 'along the slope' : 'upright'}`, true);
   }
 
   protected space(row: Row, spacingM: number): void {

@@ -68,7 +68,7 @@ export class PrintList {
   }
 
   protected isStill(print: PrintSummary): boolean {
-    return print.files.includes('picture') && print.format !== 'exr' && print.frames === 1;
+    return print.files.includes('picture') && print.format !== 'exr' && print.format !== 'pdf' && print.frames === 1;
   }
 
   protected address(print: PrintSummary, file: string): string {

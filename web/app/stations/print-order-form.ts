@@ -112,6 +112,7 @@ export class PrintOrderForm {
       ev100: this.picture.ev100$.value, white: this.picture.white$.value,
       // Walks begin at one moment, so that they can be made again.
       timeS: walk ? 0 : this.picture.timeS$.value,
+      ...(this.picture.sections$.value.length > 0 && { sections: [...this.picture.sections$.value] }),
       ...(walk && { walk }),
       ...(region && { region }),
     }; // prettier-ignore

@@ -71,7 +71,7 @@ const keys = <K extends string>(of: Record<K, unknown>) => Object.keys(of) as K[
             min="16"
             [max]="most"
             [value]="settings.width()"
-            (change)="settings.width.set(+text($event))"
+            (change)="settings.resize(+text($event), settings.height())"
           />
           ×
           <input
@@ -82,7 +82,7 @@ const keys = <K extends string>(of: Record<K, unknown>) => Object.keys(of) as K[
             min="16"
             [max]="most"
             [value]="settings.height()"
-            (change)="settings.height.set(+text($event))"
+            (change)="settings.resize(settings.width(), +text($event))"
           />
           px
         </span>
@@ -234,8 +234,7 @@ export class PrintSettingsForm {
   protected setSize(event: Event): void {
     const [w, h] = this.text(event).split('x').map(Number) as [number, number];
     if (!w || !h) return;
-    this.settings.width.set(w);
-    this.settings.height.set(h);
+    this.settings.resize(w, h);
   }
 
   protected setQuality(chosen: string): void {

@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { SettingState, type Setting } from '../state/setting-state';
 
-const PATTERNS = { one: 'one by one', row: 'a row', area: 'an area' } as const;
-const LEAST = { one: 1, row: 2, area: 3 } as const;
+const PATTERNS = { one: 'one by one', row: 'a row', area: 'an area', surface: 'a whole surface', patch: 'a patch by brush' } as const;
+const LEAST = { one: 1, row: 2, area: 3, surface: 1, patch: 1 } as const;
 
 /** What the next clicks in the picture or the plan set. */
 @Component({
@@ -43,7 +43,7 @@ const LEAST = { one: 1, row: 2, area: 3 } as const;
           @if (now.pattern === 'row') {
             <label>every <input class="mono" type="number" min="0.1" max="200" step="0.5" aria-label="Spacing, metres" [value]="now.spacingM" (change)="change({ spacingM: number($event, 0.1, 200) })" /> m</label>
           }
-          @if (now.pattern === 'area') {
+          @if (now.pattern === 'area' || now.pattern === 'surface' || now.pattern === 'patch') {
             <label><input class="mono" type="number" min="0.01" max="5000" step="1" aria-label="So many to 100 square metres" [value]="now.perHundredM2" (change)="change({ perHundredM2: number($event, 0.01, 5000) })" /> on 100 m²,</label>
             <label>≥ <input class="mono" type="number" min="0" max="100" step="0.1" aria-label="Least distance, metres" [value]="now.leastM" (change)="change({ leastM: number($event, 0, 100) })" /> m</label>
           }
@@ -51,7 +51,10 @@ const LEAST = { one: 1, row: 2, area: 3 } as const;
         <div class="line">
           <label>size × <input class="mono" type="number" min="0.05" max="20" step="0.05" aria-label="Size" [value]="now.size" (change)="change({ size: number($event, 0.05, 20) })" /></label>
           <label>± <input class="mono" type="number" min="0" max="80" step="5" aria-label="Differing in size, percent" [value]="now.spread * 100" (change)="change({ spread: number($event, 0, 80) / 100 })" /> %</label>
-          @if (now.pattern !== 'one') {
+          @if (now.pattern === 'patch') {
+            <label>brush <input class="mono" type="number" min="0.1" max="100" step="0.5" aria-label="Brush, metres" [value]="state.brushM()" (change)="state.brushM.set(number($event, 0.1, 100))" /> m</label>
+          }
+          @if (now.pattern === 'row' || now.pattern === 'area') {
             <button type="button" class="btn btn-sm btn-outline-dark" data-testid="set-finish" [disabled]="state.clicked().length < least[now.pattern]" (click)="finish()">Set it</button>
           }
           <button type="button" class="link" (click)="state.end()">Done</button>
@@ -111,6 +114,8 @@ export class SetStrip {
     if (count > 0) return `${String(count)} clicked. Enter or “Set it” sets it; Escape ends.`;
     if (this.state.said()) return this.state.said();
     if (now.pattern === 'one') return 'Click where it is to stand, in the picture or in the plan.';
+    if (now.pattern === 'surface') return 'Click the surface that is to be filled.';
+    if (now.pattern === 'patch') return 'Click in the picture, or draw in the plan, where it is to grow.';
     return now.pattern === 'row' ? 'Click along its line, in the picture or in the plan.' : 'Click the corners of the area, in the picture or in the plan.';
   }); // prettier-ignore
 

@@ -4,6 +4,7 @@ import { map } from 'rxjs';
 import { entry } from '../../../core/project/project';
 import { STAND_IN_BY, standInCounts, type StandIn } from '../../../core/setting/stand-in';
 import { Icon } from '../sheet/icon';
+import { Areas } from '../state/areas';
 import { Live } from '../state/live';
 import { Revisions } from '../state/revisions';
 import { SettingState } from '../state/setting-state';
@@ -80,6 +81,7 @@ export class StandIns {
   private readonly live = inject(Live);
   private readonly library = inject(SettingState);
   private readonly models = toSignal(inject(Revisions).models$, { initialValue: new Map() });
+  private readonly bounds = toSignal(inject(Areas).bounds$, { requireSync: true });
   protected readonly ways = STAND_IN_BY;
   protected readonly words = { name: 'name', class: 'class', layer: 'layer', material: 'source material' } as const;
   protected readonly rules = toSignal(this.live.entries$.pipe(map((entries) => entry(entries, 'stand-ins') ?? [])), { initialValue: [] });
@@ -91,7 +93,7 @@ export class StandIns {
   protected readonly states = computed(() => this.library.kinds().get(this.kind())?.states ?? []);
   protected sizes: [number, number] = [1, 0];
   /** Of each rule, how many elements it stands for. */
-  protected readonly counts = computed(() => standInCounts(this.models().values(), this.rules()));
+  protected readonly counts = computed(() => standInCounts(this.models().values(), this.rules(), (mesh) => this.bounds().get(mesh)));
 
   protected nameOf(kind: string): string {
     return this.library.kinds().get(kind)?.name ?? kind;

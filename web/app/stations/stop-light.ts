@@ -8,7 +8,7 @@ import { Live } from '../state/live';
 import { SceneState } from '../state/scene-state';
 
 type KeptStop = KeptWalk['stops'][number];
-type Told = Pick<KeptStop, 'condition' | 'minutes' | 'option'>;
+type Told = Pick<KeptStop, 'condition' | 'minutes' | 'option' | 'shown'>;
 
 /** What a walk is seen under from one of its stops on. */
 @Component({
@@ -60,6 +60,15 @@ type Told = Pick<KeptStop, 'condition' | 'minutes' | 'option'>;
             <option [value]="option.key" [selected]="option.key === chosenOption()">{{ option.name }}</option>
           }
         </select>
+      }
+      @if (stop().shown) {
+        <span>Shows</span>
+        <span
+          >layers and options of its view
+          <button type="button" class="link ms-2" data-testid="stop-shown-drop" (click)="tell({ shown: undefined })">
+            as before
+          </button></span
+        >
       }
     </div>
     <p class="quiet mb-1">Between two stops that tell a time, the sun runs from the one to the other.</p>

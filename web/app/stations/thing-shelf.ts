@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { searchLibrary, tagCounts } from '../../../core/finish/search';
+import { toSignal } from '@angular/core/rxjs-interop';
 import { isPlanting } from '../../../core/setting/setting-model';
-import { GROUPS, type ThingGroup, type ThingKind } from '../../../core/setting/thing-kind';
-import { TagFilter, tagsAsked, type Tagged } from '../sheet/tag-filter';
+import { GROUPS, type ThingGroup } from '../../../core/setting/thing-kind';
+import { LibraryShelf } from '../sheet/library-shelf';
 import { Favourites } from '../state/favourites';
+import { ThingLibrary } from '../state/thing-library';
 import { SettingState, type Setting } from '../state/setting-state';
 import { ThingPreview } from './thing-preview';
 
@@ -24,111 +25,76 @@ const BEGINNINGS: Record<ThingGroup, Pick<Setting, 'spacingM' | 'perHundredM2' |
 @Component({
   selector: 'dp-thing-shelf',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [TagFilter, ThingPreview],
+  imports: [LibraryShelf, ThingPreview],
   template: `
-    <input
-      #words
-      class="form-control form-control-sm search"
-      type="search"
-      placeholder="Search: words, -words to leave out"
-      aria-label="Search the library of things"
-      [value]="text()"
-      (input)="text.set(words.value)"
-    />
-    <div class="choices">
-      <select #kind class="form-select form-select-sm" aria-label="Group" data-testid="thing-group" (change)="group.set(kind.value)">
-        <option value="">all groups</option>
-        @for (g of groups; track g) {
-          <option [value]="g" [selected]="g === group()">{{ g }}</option>
+    <dp-library-shelf kind="thing" [items]="onShelf()" [families]="groups" familyWord="group" [shelves]="shelves" [(shelf)]="shelf" [(family)]="group" [nothing]="all().length === 0 ? 'The library is being fetched.' : 'Nothing has all of that.'" [chosen]="isChosen" (given)="choose($event)">
+      <label bringing class="link own" title="A model file, in metres, as one thing of your own"
+        >bring a model file<input #file type="file" class="visually-hidden" accept=".glb,.gltf,.obj,.dae,.stl,.ply,.3mf,.zip" data-testid="own-file" (change)="file.files?.[0] && bring(file.files![0]!); file.value = ''"
+      /></label>
+      <ng-container said>
+        @if (said()) {
+          <p class="quiet hint" role="status" data-testid="own-said">{{ said() }}</p>
         }
-      </select>
-      <label class="form-check mb-0"
-        ><input #only class="form-check-input" type="checkbox" [checked]="starred()" (change)="starred.set(only.checked)" />
-        favourites</label
-      >
-      <span class="quiet">{{ shown().length }} of {{ all().length }}</span>
-    </div>
-    <div class="tags">
-      <dp-tag-filter [tags]="tags()" [(tagged)]="tagged" />
-    </div>
-    <div class="scroll things" data-testid="things">
-      @for (thing of shown(); track thing.id) {
-        <div class="item" [attr.data-thing]="thing.id">
-          <button type="button" class="plain giver" [class.chosen]="chosen() === thing.id" (click)="choose(thing)">
-            <dp-thing-preview [kind]="thing" />
-            <span>{{ thing.name }}</span>
-          </button>
-          <button
-            type="button"
-            class="plain star"
-            [class.on]="favourites.ids().has('thing:' + thing.id)"
-            [attr.aria-pressed]="favourites.ids().has('thing:' + thing.id)"
-            [attr.aria-label]="'Favourite: ' + thing.name"
-            (click)="favourites.turn('thing:' + thing.id)"
-          >
-            {{ favourites.ids().has('thing:' + thing.id) ? '★' : '☆' }}
-          </button>
-        </div>
-      } @empty {
-        <p class="quiet">{{ all().length === 0 ? 'The library is being fetched.' : 'Nothing has all of that.' }}</p>
-      }
-    </div>
+        @if (kept().length > 0) {
+          <p class="hint" data-testid="own-kept">
+            <span class="quiet">Kept from other projects:</span>
+            @for (one of kept(); track one.id) {
+              <button type="button" class="link ms-2" (click)="take(one.id)">{{ one.name }}</button>
+            }
+          </p>
+        }
+      </ng-container>
+      <ng-template #picture let-item><dp-thing-preview [kind]="$any(item)" /></ng-template>
+      <ng-template #more let-item>
+        @if (isKept(item.id)) {
+          <button type="button" class="plain drop" [attr.aria-label]="'Keep ' + item.name + ' for other projects no longer'" title="Keep it for other projects no longer" (click)="library.remove(item.id)">×</button>
+        }
+      </ng-template>
+    </dp-library-shelf>
   `,
-  styleUrls: ['./station.scss', './finishes.scss'],
+  styleUrls: ['./station.scss', '../sheet/library-shelf.scss'],
   styles: `
     :host {
       flex: 1;
     }
-    .choices {
-      display: flex;
-      align-items: center;
-      gap: 12px;
-      padding: 0 14px 4px;
-    }
-    .choices select {
-      width: 130px;
-    }
-    .tags {
-      display: flex;
-      flex-wrap: wrap;
-      gap: 2px 10px;
-      padding: 0 14px 6px;
-      font-size: 0.8125rem;
-    }
-    .things {
-      display: grid;
-      grid-template-columns: repeat(3, minmax(0, 1fr));
-      gap: 10px;
-      padding: 4px 14px 14px;
-      align-content: start;
-    }
-    .giver {
-      cursor: pointer;
-    }
-    .chosen {
-      outline: 2px solid var(--in-step);
-      outline-offset: 2px;
-    }
   `,
-})
+}) // prettier-ignore
 export class ThingShelf {
   private readonly state = inject(SettingState);
-  protected readonly favourites = inject(Favourites);
+  private readonly favourites = inject(Favourites);
+  protected readonly library = inject(ThingLibrary);
   protected readonly groups = GROUPS;
-  protected readonly text = signal('');
+  protected readonly said = signal('');
+  private readonly own = toSignal(this.library.own$, { initialValue: [] });
+  /** Kept on this computer, and not in this project. */
+  protected readonly kept = computed(() => this.own().filter(({ id }) => !this.state.kinds().has(id)));
+  protected readonly shelves = ['all', 'favourites', 'my own'];
+  protected readonly shelf = signal('all');
   protected readonly group = signal('');
-  protected readonly starred = signal(false);
-  protected readonly tagged = signal<Tagged>(new Map());
   protected readonly all = computed(() => [...this.state.kinds().values()].map((kind) => ({ ...kind, family: kind.group })));
-  private readonly inGroup = computed(() => this.all().filter(({ group, id }) => (!this.group() || group === this.group()) && (!this.starred() || this.favourites.ids().has(`thing:${id}`)))); // prettier-ignore
-  protected readonly tags = computed(() => tagCounts(this.inGroup()).slice(0, 7).map(([tag]) => tag)); // prettier-ignore
-  protected readonly shown = computed(() =>
-    searchLibrary(this.inGroup(), { text: this.text(), family: undefined, ...tagsAsked(this.tagged()) }),
-  );
-  protected readonly chosen = computed(() => this.state.setting()?.kind.id);
+  protected readonly onShelf = computed(() => {
+    const shelf = this.shelf();
+    if (shelf === 'all') return this.all();
+    return this.all().filter(({ id }) => (shelf === 'favourites' ? this.favourites.ids().has(`thing:${id}`) : this.isKept(id)));
+  });
+  private readonly chosen = computed(() => this.state.setting()?.kind.id);
+  protected readonly isChosen = (id: string): boolean => this.chosen() === id;
 
-  protected choose(kind: ThingKind): void {
-    if (this.chosen() === kind.id) {
+  protected readonly isKept = (id: string): boolean => this.own().some((kind) => kind.id === id);
+
+  /** A file becomes a thing of the group that is looked at, else furniture. */
+  protected async bring(file: File): Promise<void> {
+    this.said.set(`${file.name} is being read …`);
+    this.said.set(await this.library.read(file, (this.group() || 'furniture') as ThingGroup));
+  }
+
+  protected async take(id: string): Promise<void> {
+    this.said.set((await this.library.bring(id)) ?? '');
+  }
+
+  protected choose(id: string): void {
+    const kind = this.state.kinds().get(id)!;
+    if (this.chosen() === id) {
       this.state.end();
       return;
     }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
 import { testChange } from '../../../core/model/testing';
+import type { Shown } from '../../../core/model/shown';
 import { onStage, typed } from '../testing/station';
 import { ViewsStation } from './views';
 
@@ -15,8 +16,12 @@ interface Parts {
   current(): string | undefined;
   go(row: Row): void;
   drop(row: Row): void;
-  setFocal(event: Event): void;
+  ordered(): (Row & { heads: boolean })[];
+  update(row: Row, change: object, camera?: boolean): void;
+  shown(): Shown;
   keep(event: Event, input: { value: string }): void;
+  moveBefore(id: string, before: string): void;
+  step(id: string, by: 1 | -1): void;
 }
 
 const model = applyChange(
@@ -47,6 +52,27 @@ describe('the view schedule', () => {
     expect(went).toEqual([{ camera: { position: [-8, -14, 1.6], target: [10, 3, 2.6], focalMm: 28 }, name: 'From the bank' }]);
   });
 
+  it('holds what is shown, and shows it again where something else is shown', () => {
+    const { part, live } = station();
+    live.put('variant/s', { option: 'folded', phase: null });
+    const row = part.rows().find(({ kept }) => kept)!;
+    part.update(row, { shown: part.shown() });
+    expect(live.commands.at(-1)).toMatchObject({
+      type: 'keep-view',
+      id: 'v1',
+      shown: { variants: { s: { option: 'folded', phase: null } } },
+    });
+    const shown = part.shown();
+    live.put('view/v1', { name: 'At the door', position: [0, 0, 1.6], target: [0, 5, 1.6], focalMm: 24, shown });
+    const count = live.commands.length;
+    live.put('visibility', shown.visibility);
+    part.go(part.rows().find(({ kept }) => kept)!);
+    expect(live.commands).toHaveLength(count);
+    live.put('variant/s', { option: 'pitched', phase: null });
+    part.go(part.rows().find(({ kept }) => kept)!);
+    expect(live.commands.at(-1)).toMatchObject({ type: 'show-as-in-view', name: 'At the door', shown });
+  });
+
   it('keeps the present view under a name, and nothing without one', () => {
     const { part, live, picture } = station();
     const input = { value: '   ' };
@@ -65,11 +91,39 @@ describe('the view schedule', () => {
     expect(live.commands).toEqual([{ type: 'drop-view', id: 'v1' }]);
   });
 
-  it('takes a focal length between 10 and 200 mm and no other', () => {
-    const { part, picture } = station();
-    const lenses: number[] = [];
-    picture.goTo$.subscribe(({ camera }) => lenses.push(camera.focalMm));
-    for (const text of ['35', '9', '201', 'wide', '', '200']) part.setFocal(typed(text));
-    expect(lenses).toEqual([35, 200]);
+  it('changes a kept view part by part, and heads its folders', () => {
+    const { part, live } = station();
+    part.update(part.rows()[1]!, { folder: 'Council' });
+    expect(live.commands).toEqual([{ type: 'keep-view', id: 'v1', name: 'At the door', camera: { position: [0, 0, 1.6], target: [0, 5, 1.6], focalMm: 24 }, folder: 'Council' }]); // prettier-ignore
+    live.put('view/v1', {
+      name: 'At the door',
+      position: [0, 0, 1.6],
+      target: [0, 5, 1.6],
+      focalMm: 24,
+      folder: 'Council',
+      frame: { width: 1200, height: 1500 },
+    });
+    live.put('view/v2', { name: 'A stair', position: [0, 0, 1.6], target: [0, 5, 1.6], focalMm: 24, folder: 'Council' });
+    expect(part.ordered().map(({ name, heads }) => [name, heads])).toEqual([['From the bank', false], ['At the door', true], ['A stair', false]]); // prettier-ignore
+    part.update(part.rows()[1]!, {}, true);
+    expect(live.commands.at(-1)).toMatchObject({ folder: 'Council', frame: { width: 1200, height: 1500 }, camera: { focalMm: 26 } });
+  });
+
+  it('is ordered by drag and by keys; what is dropped in a folder goes into it', () => {
+    const { part, live } = station();
+    live.put('view/v2', { name: 'Hall', position: [0, 0, 1.6], target: [0, 5, 1.6], focalMm: 24, folder: 'Council' });
+    part.moveBefore('v1', 'bank');
+    expect(live.commands).toEqual([{ type: 'order-views', order: ['v1', 'bank', 'v2'] }]);
+    live.put('view-order', ['v1', 'bank', 'v2']);
+    expect(part.ordered().map(({ id }) => id)).toEqual(['v1', 'bank', 'v2']);
+    part.step('v1', -1);
+    part.step('v1', 1);
+    part.moveBefore('v1', 'v2');
+    part.moveBefore('gone', 'v2');
+    expect(live.commands.slice(1)).toMatchObject([
+      { type: 'order-views', order: ['bank', 'v1', 'v2'] },
+      { type: 'order-views', order: ['bank', 'v1', 'v2'] },
+      { type: 'keep-view', id: 'v1', folder: 'Council' },
+    ]);
   });
 });

@@ -45,6 +45,36 @@ describe('walks', () => {
     expect(live.commands[1]).toMatchObject({ id: 'w', walk: { stops: [{ name: 'Bank' }, { name: 'Jetty' }, { name: 'From the bank' }] } });
   });
 
+  it('take what a view shows with it, and a stop may drop it', () => {
+    const { part, live, picture } = card();
+    const shown = { visibility: { decisions: { 'layer/s/Roof': false }, isolated: [] }, variants: {} };
+    live.put('view/open', { name: 'Opened', ...camera(3), shown });
+    picture.viewName$.next('Opened');
+    part.addStop('w', WALK);
+    expect(live.commands[0]).toMatchObject({ walk: { stops: [{ name: 'Bank' }, { name: 'Jetty' }, { name: 'Opened', shown }] } });
+    const held = { ...WALK, stops: [{ ...WALK.stops[0]!, shown }] };
+    live.put('walk/w', held);
+    part.setStop('w', held, 0, { shown: undefined });
+    expect(live.commands[1]).toMatchObject({ walk: { stops: [WALK.stops[0]] } });
+  });
+
+  it('keep what was set a moment ago, though the server has not told of it yet', () => {
+    const { part, live } = card();
+    part.setStop('w', WALK, 1, { by: 'cut' });
+    part.setStop('w', WALK, 1, { holdS: 0.1 });
+    part.setSeconds('w', WALK, { value: '4', valueAsNumber: 4 });
+    expect(live.commands.at(-1)).toMatchObject({
+      walk: { seconds: 4, stops: [{ name: 'Bank' }, { name: 'Jetty', by: 'cut', holdS: 0.1 }] },
+    });
+    // Told of, it is what the next change is laid over; and so is what somebody else has set.
+    live.put('walk/w', (live.commands.at(-1) as { walk: KeptWalk }).walk);
+    const other = { ...WALK, seconds: 20 };
+    live.put('walk/w', other);
+    part.setStop('w', other, 0, { holdS: 2 });
+    expect(live.commands.at(-1)).toMatchObject({ walk: { seconds: 20, stops: [{ holdS: 2 }, { name: 'Jetty' }] } });
+    expect(JSON.stringify(live.commands.at(-1))).not.toContain('cut');
+  });
+
   it('tell how far they go, and take as long as one strolls', () => {
     const { part, live } = card();
     expect(part.walks()[0]!.metres).toBeCloseTo(14, 6);

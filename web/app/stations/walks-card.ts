@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { animationFrames, map, of, switchMap, take, timeout, type Subscription } from 'rxjs';
+import { animationFrames, map, of, switchMap, take, tap, timeout, type Subscription } from 'rxjs';
 import { MOVES, moveFrom, type Move } from '../../../core/camera/moves';
 import { isLit } from '../../../core/camera/walk-light';
 import { STOP_WAYS, walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
@@ -11,8 +11,10 @@ import { Icon } from '../sheet/icon';
 import { StopLight } from './stop-light';
 import { Live } from '../state/live';
 import { PictureState } from '../state/picture-state';
+import { keptViewNamed } from '../state/views';
 import { QuickRecording } from '../state/quick-recording';
 import { SceneState } from '../state/scene-state';
+import { Pending } from '../state/pending';
 import { keptWalks } from '../state/walks';
 
 /** Where no kernel answers within so long, the walk is shown as the picture is exposed now. */
@@ -93,7 +95,9 @@ const METERING_MS = 15_000;
                 class="plain"
                 [attr.aria-label]="'Light at stop ' + ($index + 1)"
                 [attr.aria-expanded]="lightOpen() === kept.id + $index"
-                [class.told]="stop.condition !== undefined || stop.minutes !== undefined || stop.option !== undefined"
+                [class.told]="
+                  stop.condition !== undefined || stop.minutes !== undefined || stop.option !== undefined || stop.shown !== undefined
+                "
                 (click)="lightOpen.set(lightOpen() === kept.id + $index ? '' : kept.id + $index)"
               >
                 <dp-icon name="sun" />
@@ -273,9 +277,13 @@ const METERING_MS = 15_000;
 export class WalksCard {
   private readonly live = inject(Live);
   private readonly picture = inject(PictureState);
+  private readonly pending = new Pending<KeptWalk>();
   protected readonly walks = toSignal(
     this.live.entries$.pipe(
       map((entries) => keptWalks(entries).map((kept) => ({ ...kept, ...wayOf(kept.walk) }))), // prettier-ignore
+      tap((walks) => {
+        for (const { id, walk } of walks) this.pending.tell(id, walk);
+      }),
     ),
     { initialValue: [] },
   );
@@ -322,7 +330,8 @@ export class WalksCard {
   }
 
   protected setStop(id: string, walk: KeptWalk, i: number, change: Partial<KeptWalk['stops'][number]>): void {
-    this.put(id, walk, { stops: walk.stops.map((stop, k) => (k === i ? withoutGaps({ ...stop, ...change }) : stop)) });
+    const { stops } = this.pending.newest(id, walk);
+    this.put(id, walk, { stops: stops.map((stop, k) => (k === i ? withoutGaps({ ...stop, ...change }) : stop)) });
   }
 
   protected held(input: HTMLInputElement): number {
@@ -344,12 +353,14 @@ export class WalksCard {
   }
 
   protected addStop(id: string, walk: KeptWalk): void {
-    if (walk.stops.length < 50) this.put(id, walk, { stops: [...walk.stops, this.here()] });
+    const { stops } = this.pending.newest(id, walk);
+    if (stops.length < 50) this.put(id, walk, { stops: [...stops, this.here()] });
   }
 
   protected put(id: string, walk: KeptWalk, change: Partial<KeptWalk>): void {
     this.halt();
-    const changed = { ...walk, ...change };
+    const changed = { ...this.pending.newest(id, walk), ...change };
+    this.pending.send(id, changed);
     this.live.run({ type: 'keep-walk', id, walk: changed });
     if (this.openWalk()?.name === walk.name) this.picture.openWalk$.next(changed);
   }
@@ -446,7 +457,10 @@ export class WalksCard {
   }
 
   private here(): KeptWalk['stops'][number] {
-    return { name: this.stopName(), ...this.picture.camera$.value };
+    const name = this.stopName();
+    // A view that holds what is shown gives it to the stop that is made of it.
+    const shown = keptViewNamed(this.live.entries$.value, name)?.shown;
+    return { name, ...this.picture.camera$.value, ...(shown && { shown }) };
   }
 }
 

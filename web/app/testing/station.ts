@@ -7,11 +7,16 @@ import type { Model } from '../../../core/model/model';
 import type { Command } from '../../../core/project/command';
 import type { Entries } from '../../../core/project/project';
 import { Areas } from '../state/areas';
+import { Controls } from '../state/controls';
 import { Findings } from '../state/findings';
 import { Revisions } from '../state/revisions';
 import { Live } from '../state/live';
 import { LightTable } from '../state/light-table';
 import { PictureState } from '../state/picture-state';
+import { Proofs } from '../state/proofs';
+import { ViewThumbnails } from '../state/view-thumbnails';
+import { ViewBeside } from '../state/view-beside';
+import { ViewGoer } from '../state/views';
 import { PrintOrders } from '../state/print-orders';
 import { QuickRecording } from '../state/quick-recording';
 import { PrintSettings } from '../state/print-settings';
@@ -19,7 +24,9 @@ import { Favourites } from '../state/favourites';
 import { PersonalLibrary } from '../state/personal-library';
 import { PreviewQueue } from '../state/previews';
 import { ScheduleState } from '../state/schedule-state';
+import { SectionHandles } from '../state/section-handles';
 import { SceneState } from '../state/scene-state';
+import { LandState } from '../state/land-state';
 import { SettingState } from '../state/setting-state';
 import type { ThingKinds } from '../../../core/setting/setting-model';
 import { ThingLibrary } from '../state/thing-library';
@@ -64,7 +71,10 @@ export interface Stage<T> {
 }
 
 /** A library that is still to be fetched. */
-export const NO_THINGS = { provide: ThingLibrary, useValue: { kinds$: new BehaviorSubject<ThingKinds>(new Map()) } };
+export const NO_THINGS = {
+  provide: ThingLibrary,
+  useValue: { kinds$: new BehaviorSubject<ThingKinds>(new Map()), own$: new BehaviorSubject([]) },
+};
 
 /** A part of the sheet over played services. `Parts` names the protected members that the test uses. */
 export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedLive) => void = () => undefined): Stage<Parts> {
@@ -76,14 +86,21 @@ export function onStage<Parts>(component: Type<unknown>, prepare: (live: PlayedL
       { provide: ElementRef, useValue: new ElementRef({ querySelector: () => null }) },
       LightTable,
       PictureState,
+      Proofs,
+      ViewBeside,
+      ViewGoer,
+      ViewThumbnails,
       PrintOrders,
       PrintSettings,
+      SectionHandles,
       QuickRecording,
       SettingState,
+      LandState,
       NO_THINGS,
       SceneState,
       Areas,
       ScheduleState,
+      Controls,
       Favourites,
       PersonalLibrary,
       PreviewQueue,

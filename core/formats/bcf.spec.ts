@@ -1,0 +1,90 @@
+import { strFromU8, unzipSync, zipSync } from 'fflate';
+import { describe, expect, it } from 'vitest';
+import * as v from 'valibot';
+import { remarkSchema, type Remark } from '../project/remark';
+import { BCF_VERSIONS, readBcf, writeBcf } from './bcf';
+
+const REMARKS: Remark[] = [
+  { id: '0a1b2c3d-0000-4000-8000-000000000001', text: 'The bench is too low & <wide>\nPlease raise it.', author: 'Client', at: '2026-11-29T10:00:00.000Z', status: 'in work', camera: { position: [1, -8, 1.65], target: [1, 0, 1.65], focalMm: 28 }, place: [1, 2, 0.4], element: { source: 'house', id: '2O2Fr$t4X7Zf8NOew3FLOH' }, look: 'Dusk' },
+  { id: 'remark-two', text: 'Sill', author: '', at: '2026-11-29T11:00:00.000Z', status: 'done', camera: { position: [0, -40, 3], target: [0, 0, 3], focalMm: 50, parallelM: 32 } },
+]; // prettier-ignore
+
+/**
+ * Parts of a topic in the order that the schemas of buildingSMART (visinfo.xsd, markup.xsd) have them in: as the interfaces of another
+ * reader list them (npm @parametricos/bcf-js 0.2.6, src/schema/markup.ts and viewpoint.ts, MPL 2.0); AspectRatio, of 3.0 alone, from memory.
+ */
+const ORDER = {
+  info: ['Components', 'OrthogonalCamera', 'PerspectiveCamera', 'Lines', 'ClippingPlanes', 'Bitmaps'],
+  camera: ['CameraViewPoint', 'CameraDirection', 'CameraUpVector', 'FieldOfView', 'ViewToWorldScale', 'AspectRatio'],
+  topic: ['ReferenceLinks', 'Title', 'Priority', 'Index', 'Labels', 'CreationDate', 'CreationAuthor', 'ModifiedDate', 'DueDate', 'AssignedTo', 'Stage', 'Description', 'Comments', 'Viewpoints'], // prettier-ignore
+};
+/** Elements and attributes, by the same interfaces. */
+const KNOWN = new Set(
+  `Markup Topic Guid TopicType TopicStatus ServerAssignedId ReferenceLinks Title Priority Index Labels CreationDate CreationAuthor ModifiedDate
+   ModifiedAuthor DueDate AssignedTo Stage Description Comments Comment Date Author Viewpoint Viewpoints ViewPoint Snapshot VisualizationInfo
+   Components Selection Component IfcGuid OriginatingSystem AuthoringToolId Visibility DefaultVisibility OrthogonalCamera PerspectiveCamera
+   CameraViewPoint CameraDirection CameraUpVector FieldOfView ViewToWorldScale AspectRatio ClippingPlanes ClippingPlane Location Direction X Y Z`.split(
+    /\s+/,
+  ),
+);
+const unknownIn = (xml: string): string[] =>
+  [...xml.replace(/<\?.*?\?>/g, '').matchAll(/<(\w+)|\s(\w+)=/g)].map((found) => found[1] ?? found[2]!).filter((name) => !KNOWN.has(name));
+const inOrder = (xml: string, parent: string, order: readonly string[]) => {
+  const inside = new RegExp(`<${parent}[ >][\\s\\S]*?</${parent}>`).exec(xml)?.[0] ?? '';
+  const found = order.map((name) => inside.search(new RegExp(`<${name}[ >/]`))).filter((at) => at >= 0);
+  return found.length > 1 && found.every((at, i) => i === 0 || at > found[i - 1]!);
+};
+
+describe('remarks as BCF', () => {
+  it.each(BCF_VERSIONS)('%s go out with camera, section, snapshot and element, in the order of the schemas, and come back', (version) => {
+    const snapshot = new Uint8Array([0x89, 0x50, 0x4e, 0x47]);
+    const bytes = writeBcf({
+      version,
+      project: 'Marram Landing',
+      remarks: REMARKS,
+      snapshots: new Map([[REMARKS[0]!.id, snapshot]]),
+      sections: [{ name: 'A', cut: { kind: 'plane', normal: [0, 0, 2], offsetM: 2.2 } }],
+    });
+    const files = unzipSync(bytes);
+    const folder = REMARKS[0]!.id;
+    expect(Object.keys(files)).toEqual(expect.arrayContaining(['bcf.version', 'project.bcfp', `${folder}/markup.bcf`, `${folder}/viewpoint.bcfv`, `${folder}/snapshot.png`])); // prettier-ignore
+    expect(strFromU8(files['bcf.version']!)).toContain(`VersionId="${version}"`);
+    const info = strFromU8(files[`${folder}/viewpoint.bcfv`]!);
+    expect(info).toContain('<Component IfcGuid="2O2Fr$t4X7Zf8NOew3FLOH"/>');
+    expect(info).toContain('<Location><X>0</X><Y>0</Y><Z>1.1</Z></Location><Direction><X>0</X><Y>0</Y><Z>1</Z></Direction>');
+    expect(info.includes('<AspectRatio>')).toBe(version === '3.0');
+    expect([inOrder(info, 'VisualizationInfo', ORDER.info), inOrder(info, 'PerspectiveCamera', ORDER.camera)]).toEqual([true, true]);
+    const markup = strFromU8(files[`${folder}/markup.bcf`]!);
+    expect(inOrder(markup, 'Topic', ORDER.topic)).toBe(true);
+    expect(markup).toContain('&amp; &lt;wide&gt;');
+    expect([unknownIn(info), unknownIn(markup)]).toEqual([[], []]);
+
+    const back = readBcf(bytes) as Remark[];
+    expect(back).toHaveLength(2);
+    for (const remark of back) expect(v.is(remarkSchema, remark)).toBe(true);
+    const [first, second] = back;
+    expect(first).toMatchObject({
+      id: folder,
+      text: REMARKS[0]!.text,
+      author: 'Client',
+      status: 'in work',
+      element: { id: '2O2Fr$t4X7Zf8NOew3FLOH' },
+    });
+    expect(first!.camera.focalMm).toBeCloseTo(28, 6);
+    expect(first!.camera.target[1]).toBeCloseTo(-7);
+    expect(second).toMatchObject({ text: 'Sill', status: 'done' });
+    expect(second!.camera.parallelM).toBeCloseTo(32, 6);
+  });
+
+  it('of bad files of every kind are refused in a sentence, and nothing throws', () => {
+    expect(readBcf(new Uint8Array([1, 2, 3]))).toBe('This file is no zip, as BCF is.');
+    expect(readBcf(zipSync({ 'a.txt': new Uint8Array([65]) }))).toContain('no topics');
+    const broken = new TextEncoder().encode('<Markup><Topic Guid="no"><Title>x');
+    expect(readBcf(zipSync({ 'x/markup.bcf': broken }))).toContain('no topics');
+    const good = unzipSync(writeBcf({ version: '3.0', project: 'p', remarks: REMARKS, snapshots: new Map(), sections: [] }));
+    for (let i = 0; i < 60; i++) {
+      const cut = Object.fromEntries(Object.entries(good).map(([name, file]) => [name, file.slice(0, (file.length * i) / 60)]));
+      expect(() => readBcf(zipSync(cut))).not.toThrow();
+    }
+  });
+});
