@@ -53,14 +53,16 @@ it('an element gets a finish of its own by a click in the picture, and keeps it 
   await modelArrived(page);
   await page.getByRole('button', { name: /Views/ }).click();
   await page.getByRole('button', { name: 'From the bank' }).click();
+  // What is clicked is what is seen: the view must have come to the screen.
+  await refined(page);
   const at = await overPicture(page, ...WALL);
   await page.mouse.move(at.x, at.y);
-  await page.getByTestId('pointed').waitFor();
+  await page.getByTestId('pointed').getByText('Wall west, boards').waitFor();
   await page.mouse.click(at.x, at.y);
   const select = page.getByTestId('element-finish');
   await select.waitFor();
   await page.mouse.move(10, 10);
-  await refined(page);
+  await refined(page, 2);
   const before = await shownColour(page, ...WALL);
   await select.selectOption('plaster');
   await expect.poll(async () => difference(await shownColour(page, ...WALL), before)).toBeGreaterThan(40);
@@ -95,7 +97,7 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
   const item = page.locator('[data-finish=mirror]');
   await item.scrollIntoViewIfNeeded();
   const target = await overPicture(page, 0.3, 0.93);
-  await refined(page);
+  await refined(page, 2);
   const before = await shownColour(page, 0.28, 0.91);
   const drag = async () => {
     await item.hover();
@@ -185,7 +187,7 @@ it('rows are worked on together, replaced everywhere, ruled by name; the library
   await page.getByTestId('all-columns').click();
   await row('plinth').getByText('W-07 ·').waitFor();
   const plinth = () => shownColour(page, 0.45, 0.86);
-  await refined(page);
+  await refined(page, 2);
   const zinc = await plinth();
   await page.getByTestId('picture').focus();
   await page.keyboard.down('b');
@@ -220,7 +222,7 @@ it('a photograph becomes a finish: straightened by its corners, at true size, wo
   const page = await stage.sheet('Finishes');
   await modelArrived(page);
   await page.locator('[data-material=plinth] .opener').click();
-  await refined(page);
+  await refined(page, 2);
   const before = await shownColour(page, 0.45, 0.86);
   await page.getByRole('tab', { name: 'Library' }).click();
   const give = (name: string, buffer: Buffer) => page.getByTestId('photo-file').setInputFiles({ name, mimeType: 'image/png', buffer });

@@ -71,7 +71,7 @@ it('a section cuts the building open, a style shows it otherwise, and a view kee
   const page = await stage.sheet('Views');
   const seen = () => shownColour(page, 0.56, 0.42, 0.06, 0.06);
   await page.getByRole('button', { name: 'Over the water', exact: true }).first().click();
-  await refined(page);
+  await refined(page, 2);
   const roof = await seen();
   await page.getByTestId('section-level').click();
   await page.getByTestId('section').waitFor();
@@ -121,6 +121,7 @@ it('a section cuts the building open, a style shows it otherwise, and a view kee
 
 it('a remark at a place goes out as BCF with its picture, and comes back from it', async () => {
   const page = await stage.sheet('Views');
+  await refined(page);
   await page.getByTestId('remark-text').fill('The sill is too high');
   await page.getByTestId('remark-place').click();
   const { x, y } = await overPicture(page, 0.5, 0.6);

@@ -2,17 +2,19 @@ import { decodeMaps, KEPT_MAPS, mapSetOf } from '../../../core/finish/maps/gener
 import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-image';
 import { decodeMesh, type Mesh } from '../../../core/geometry/mesh';
 import { composePictures, picturesOf } from '../../../core/scene/material-pictures';
+import { fetchBytes } from './fetch-bytes';
 
 /** What a scene is made of, from the server; for a worker. */
 
 /** Meshes by the hashes of their blobs, in one answer; those that the server has not are left out. */
 export async function fetchBlobs(blobs: readonly string[]): Promise<Map<string, Mesh>> {
-  const response = await fetch('/api/blobs/pack', {
+  const bytes = await fetchBytes('/api/blobs/pack', {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify({ blobs }),
   });
-  return readPack(new Uint8Array(await response.arrayBuffer()));
+  if (!bytes) throw new Error('no such blobs');
+  return readPack(bytes);
 }
 
 /** A map set by its name: of pictures that came with a model, kept, or shipped. */
@@ -37,14 +39,15 @@ function readPack(bytes: Uint8Array): Map<string, Mesh> {
 
 async function fetchGenerated(name: string): Promise<MapSet> {
   const kept = name.startsWith(KEPT_MAPS);
-  const response = await fetch(kept ? `/api/blobs/${name.slice(KEPT_MAPS.length)}` : `/api/maps/${name}`);
-  if (!response.ok) throw new Error('no such maps');
-  return mapSetOf(decodeMaps(new Uint8Array(await response.arrayBuffer())));
+  const bytes = await fetchBytes(kept ? `/api/blobs/${name.slice(KEPT_MAPS.length)}` : `/api/maps/${name}`);
+  if (!bytes) throw new Error('no such maps');
+  return mapSetOf(decodeMaps(bytes));
 }
 
 async function fetchPicture(hash: string, size?: { width: number; height: number }): Promise<TextureImage> {
-  const response = await fetch(`/api/blobs/${hash}`);
-  const bitmap = await createImageBitmap(await response.blob(), { imageOrientation: 'flipY', premultiplyAlpha: 'none' });
+  const bytes = await fetchBytes(`/api/blobs/${hash}`);
+  if (!bytes) throw new Error('no such picture');
+  const bitmap = await createImageBitmap(new Blob([bytes]), { imageOrientation: 'flipY', premultiplyAlpha: 'none' });
   const { width, height } = size ?? bitmap;
   const context = new OffscreenCanvas(width, height).getContext('2d')!;
   context.drawImage(bitmap, 0, 0, width, height);

@@ -1,5 +1,6 @@
 import { decodeSkyPicture, isSkyPicture, type SkyPicture } from '../../../core/sky/sky-picture';
 import type { SkyInput } from '../../../core/sky/sky-map';
+import { fetchBytes } from './fetch-bytes';
 
 /** The all-round pictures that were used last. */
 const kept = new Map<string, Promise<SkyPicture | undefined>>();
@@ -17,10 +18,9 @@ export async function fetchSkyPicture({ picture }: SkyInput): Promise<SkyPicture
 }
 
 async function load(hash: string): Promise<SkyPicture | undefined> {
+  const bytes = await fetchBytes(`/api/blobs/${hash}`);
   try {
-    const response = await fetch(`/api/blobs/${hash}`);
-    const bytes = new Uint8Array(await response.arrayBuffer());
-    return response.ok && isSkyPicture(bytes) ? decodeSkyPicture(bytes) : undefined;
+    return bytes && isSkyPicture(bytes) ? decodeSkyPicture(bytes) : undefined;
   } catch {
     kept.delete(hash);
     return undefined;

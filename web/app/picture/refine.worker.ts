@@ -35,6 +35,7 @@ import type { SkyPicture } from '../../../core/sky/sky-picture';
 import type { TuftGroup } from './blades-on-stage';
 import type { FromRefiner, LevelLayerJob, MapImages, ProofJob, RefineView, ToRefiner } from './refine-messages';
 import { fetchBlobs, fetchMapSet } from './fetch-assets';
+import { fetchBytes } from './fetch-bytes';
 import { fetchSkyPicture } from './fetch-sky-picture';
 import { SceneReceiver } from './scene-changes';
 import type { SimpleMesh } from './working-detail';
@@ -570,7 +571,11 @@ function tuftGroups(blades: readonly RenderedInstance[]): TuftGroup[] {
   });
 }
 
-const fetchWeights: WeightFiles = async (weights) => new Uint8Array(await (await fetch(`/denoiser/${weights}`)).arrayBuffer());
+const fetchWeights: WeightFiles = async (weights) => {
+  const bytes = await fetchBytes(`/denoiser/${weights}`);
+  if (!bytes) throw new Error('no such weights');
+  return bytes;
+};
 
 /** Meshes come in parts, so that a large model is seen early. */
 async function fetchMeshes(keys: string[]): Promise<void> {
