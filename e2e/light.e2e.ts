@@ -70,7 +70,7 @@ it('under another sun the draft is exposed for it before anything is refined', a
 it('a print agrees with the refined picture, carries its data, survives a killed server, and can be fetched', async () => {
   const page = await stage.sheet('Views');
   await page.getByRole('button', { name: 'From the bank' }).click();
-  await refined(page, 4);
+  await refined(page, 2);
   const seen = await page.evaluate(() =>
     document.querySelector<HTMLCanvasElement>('[data-testid=refined-picture]')!.toDataURL('image/png'),
   );
@@ -119,7 +119,7 @@ it('a print agrees with the refined picture, carries its data, survives a killed
   const small = (input: Buffer) => sharp(input).resize(32, 18, { kernel: 'cubic' }).removeAlpha().raw().toBuffer();
   const [a, b] = await Promise.all([small(bytes), small(Buffer.from(seen.split(',')[1]!, 'base64'))]);
   const error = a.reduce((sum, v, i) => sum + Math.abs(v - b[i]!), 0) / a.length;
-  // Mean absolute difference of coded values; four denoised samples against thirty-two.
+  // Mean absolute difference of coded values; two denoised samples against thirty-two.
   expect(error).toBeLessThan(5);
   await print.getByRole('button', { name: 'Delete' }).click();
   await page.getByText('No prints yet.').waitFor();
@@ -425,7 +425,7 @@ it('a picture becomes the sky, its sun apart, and is turned; a broken one is ref
 it('the picture is developed as it stands, through a look of one’s own, and a view holds its exposure', async () => {
   const page = await stage.sheet('Light');
   await page.getByRole('tab', { name: 'Exposure' }).click();
-  await refined(page, 4);
+  await refined(page, 2);
   const canvas = page.getByTestId('refined-picture');
   const colour = async () => {
     const { channels } = await sharp(await canvas.screenshot()).stats();
@@ -435,7 +435,7 @@ it('the picture is developed as it stands, through a look of one’s own, and a 
   await page.getByTestId('develop-saturation').fill('-1');
   await expect.poll(async () => Math.max(...(await colour()).slice(0, 3)) - Math.min(...(await colour()).slice(0, 3))).toBeLessThan(3);
   // Nothing was rendered anew for it.
-  expect(await canvas.getAttribute('data-samples')).toBe('4');
+  expect(await canvas.getAttribute('data-samples')).toBe('2');
   await page.getByTestId('histogram').waitFor();
   await page
     .getByTestId('cube-file')

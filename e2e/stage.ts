@@ -123,7 +123,7 @@ export interface Window {
 }
 
 /** No journey waits for more samples a pixel; what would be refined on takes the processor from the next step. */
-const MOST_SAMPLES = 4;
+const MOST_SAMPLES = 2;
 
 export async function newPage(
   browser: Browser,

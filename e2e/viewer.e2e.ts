@@ -140,6 +140,60 @@ it('fits a phone, is turned by a finger, and along a link its remarks come to th
   await page.context().close();
 });
 
+it('is stood in at the wearer’s own height through a headset, and gone about by pointing', async () => {
+  const context = await browser.newContext({ viewport: { width: 480, height: 300 }, offline: true });
+  await context.addInitScript({ path: path.resolve('node_modules/iwer/build/iwer.min.js') });
+  await context.addInitScript(() => {
+    const { XRDevice, metaQuest3 } = (globalThis as unknown as { IWER: { XRDevice: new (kind: unknown) => Played; metaQuest3: unknown } })
+      .IWER;
+    const device = new XRDevice(metaQuest3);
+    device.installRuntime({ forceInstall: true });
+    (globalThis as unknown as { device: Played }).device = device;
+  });
+  const page = await context.newPage();
+  await page.goto(`file://${file}`);
+  await drawn(page, 1);
+  await page.getByRole('button', { name: 'Headset' }).click();
+  // The headset that is played puts the canvas elsewhere in the page.
+  const building = page.getByLabel(/^The building/);
+  const play = (act: (device: Played) => void) => page.evaluate(`(${String(act)})(device)`);
+  const head = async () => ((await building.getAttribute('data-head')) ?? '').split(' ').map(Number);
+  await play((device) => {
+    device.position.set(0, 1.5, 0);
+  });
+  // The yard’s ground is at 0, though its view is from 3 m.
+  await expect.poll(async () => (await head())[2]).toBeCloseTo(1.5, 1);
+  const before = await head();
+
+  // Pointed down and ahead, and let go: one stands where the beam met the floor.
+  await play((device) => {
+    const hand = device.controllers.right;
+    hand.position.set(0.2, 1.2, -0.2);
+    hand.quaternion.set(-0.2588, 0, 0, 0.9659);
+    hand.updateButtonValue('trigger', 1);
+  });
+  await expect.poll(() => building.getAttribute('data-aimed')).toBe('true');
+  await play((device) => {
+    device.controllers.right.updateButtonValue('trigger', 0);
+  });
+  await expect.poll(async () => Math.hypot((await head())[0]! - before[0]!, (await head())[1]! - before[1]!)).toBeGreaterThan(1);
+  expect((await head())[2]).toBeCloseTo(1.5, 0);
+  await context.close();
+});
+
+/** What is used of a headset that is played. */
+interface Played {
+  installRuntime(how: { forceInstall: boolean }): void;
+  position: { set(x: number, y: number, z: number): void };
+  controllers: {
+    right: {
+      position: { set(x: number, y: number, z: number): void };
+      quaternion: { set(x: number, y: number, z: number, w: number): void };
+      updateButtonValue(id: string, value: number): void;
+    };
+  };
+}
+
 it('says so where there is no WebGL, under the picture of the first view', async () => {
   const plain = await openBrowser('--disable-gpu', '--disable-3d-apis');
   const page = await plain.newPage();

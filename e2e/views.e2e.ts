@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { unzipSync } from 'fflate';
+import type { Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { goTo, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
 
@@ -117,6 +118,37 @@ it('a section cuts the building open, a style shows it otherwise, and a view kee
   await page.getByTestId('register-style-white card').check();
   await page.getByTestId('pattern-preview').getByText('white card').waitFor();
   await page.getByTestId('register-about').getByText('2').waitFor();
+});
+
+it('the picture is seen once more in a window of its own, as it changes, until that is closed', async () => {
+  const page = await stage.sheet('Views');
+  await refined(page);
+  const [other] = await Promise.all([page.waitForEvent('popup'), (async () => {
+    await page.getByTestId('picture-window').click();
+    // Where a browser keeps windows over others, there is a choice.
+    const choice = page.getByText('In a window of its own');
+    if (await page.getByTestId('picture-window').getAttribute('aria-expanded')) await choice.click();
+  })()]); // prettier-ignore
+  const colours = (of: Page, selector: string) =>
+    of.locator(selector).evaluate((canvas: HTMLCanvasElement) => {
+      const small = new OffscreenCanvas(8, 8);
+      const context = small.getContext('2d')!;
+      context.drawImage(canvas, 0, 0, 8, 8);
+      return [...context.getImageData(0, 0, 8, 8).data];
+    });
+  const apart = async () => {
+    const [here, there] = [await colours(page, '[data-testid=refined-picture]'), await colours(other, 'canvas')];
+    return here.reduce((sum, value, i) => sum + Math.abs(value - there[i]!), 0) / here.length;
+  };
+  await expect.poll(apart).toBeLessThan(2);
+  const before = await colours(other, 'canvas');
+  await page.getByRole('button', { name: 'Terrace, east', exact: true }).click();
+  await refined(page);
+  await expect.poll(apart).toBeLessThan(2);
+  expect(await colours(other, 'canvas')).not.toEqual(before);
+  await page.getByRole('button', { name: 'Close the picture’s window' }).click();
+  await expect.poll(() => other.isClosed()).toBe(true);
+  await page.getByTestId('picture-window').waitFor();
 });
 
 it('a remark at a place goes out as BCF with its picture, and comes back from it', async () => {

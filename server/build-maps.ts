@@ -1,16 +1,20 @@
 import { existsSync, mkdirSync, renameSync, writeFileSync } from 'node:fs';
-import path from 'node:path';
 import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads';
 import { fileURLToPath } from 'node:url';
-import { encodeMaps, generateMaps, MAP_NAMES } from '../core/finish/maps/generate';
-import { MAPS_DIRECTORY } from './dist-paths';
+import { encodeMaps, generateMaps, MAP_NAMES, smallMaps } from '../core/finish/maps/generate';
+import { MAPS_DIRECTORY, mapsFile } from './dist-paths';
 
 /** Build step: generates the map sets that are not there yet, on two threads. */
 
 function write(name: string): void {
-  const file = path.join(MAPS_DIRECTORY, `${name}.maps`);
-  if (existsSync(file)) return;
-  writeFileSync(`${file}.part`, encodeMaps(generateMaps(name)!));
+  if (existsSync(mapsFile(name)) && existsSync(mapsFile(name, 'small'))) return;
+  const maps = generateMaps(name)!;
+  writeWhole(mapsFile(name), encodeMaps(maps));
+  writeWhole(mapsFile(name, 'small'), encodeMaps(smallMaps(maps)));
+}
+
+function writeWhole(file: string, bytes: Uint8Array): void {
+  writeFileSync(`${file}.part`, bytes);
   renameSync(`${file}.part`, file);
 }
 

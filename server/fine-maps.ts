@@ -4,7 +4,7 @@ import path from 'node:path';
 import { decodeMaps, encodeMaps, generateMaps, isMapSet, mapSetOf } from '../core/finish/maps/generate';
 import type { MapSet } from '../core/finish/maps/texture-image';
 import { FINE_MAP_SIZE } from '../core/scene/fine-maps';
-import { MAPS_DIRECTORY } from './dist-paths';
+import { mapsFile } from './dist-paths';
 
 /** A shipped map set at the size for close views: made when it is first needed (seconds), and kept in a folder for all projects. */
 export function fineMaps(name: string, folder: string): MapSet {
@@ -24,6 +24,6 @@ export function fineMaps(name: string, folder: string): MapSet {
 
 /** Tells the painting of one version from that of another. */
 function markOfShipped(name: string): string {
-  const shipped = readFileSync(path.join(MAPS_DIRECTORY, `${name}.maps`));
+  const shipped = readFileSync(mapsFile(name));
   return createHash('sha256').update(shipped).digest('hex').slice(0, 16);
 }

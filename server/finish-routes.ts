@@ -1,11 +1,10 @@
-import path from 'node:path';
 import express from 'express';
 import { finishMark, type Finish } from '../core/finish/finish';
 import { FINISHES } from '../core/finish/library';
 import { encodeMaps, isMapSet, KEPT_MAPS, MAP_NAMES } from '../core/finish/maps/generate';
 import { allFinishes, findFinish } from '../core/project/project';
 import type { BlobStore } from './blobs';
-import { MAPS_DIRECTORY } from './dist-paths';
+import { mapsFile } from './dist-paths';
 import { FOR_EVER } from './caching';
 import type { Previews } from './previews/previews';
 import type { ProjectStore } from './project-store';
@@ -33,7 +32,7 @@ export function finishRoutes(
     const { name } = request.params;
     if (!MAP_NAMES.includes(name)) refuse(response, 404, 'There is no such map set.');
     else
-      response.sendFile(path.join(MAPS_DIRECTORY, `${name}.maps`), {
+      response.sendFile(mapsFile(name, request.query['size'] === 'small' ? 'small' : 'whole'), {
         maxAge: 3600_000,
         headers: { 'Content-Type': 'application/octet-stream' },
       });

@@ -6,7 +6,7 @@ import { encodeMesh } from '../core/geometry/mesh';
 import { MeshBuilder } from '../core/geometry/shapes';
 import { finishMark } from '../core/finish/finish';
 import { FINISHES } from '../core/finish/library';
-import { decodeMaps, MAP_SIZE } from '../core/finish/maps/generate';
+import { decodeMaps, MAP_SIZE, SMALL_MAP_SIZE } from '../core/finish/maps/generate';
 import { openAuthor, removeFolder, startServer, temporaryFolder, type RunningServer } from './testing/running-server';
 
 /** The HTTP side of the built server: what it gives, in which form, and what it says when it cannot. */
@@ -77,10 +77,15 @@ describe('blobs', () => {
 });
 
 describe('maps', () => {
-  it('come in full quality, with a small picture of each', async () => {
+  it('come in full quality and small, with a swatch of each', async () => {
     const response = await get('/api/maps/brick');
     const maps = decodeMaps(new Uint8Array(await response.arrayBuffer()));
     expect(maps.size).toBe(MAP_SIZE);
+    const small = decodeMaps(new Uint8Array(await (await get('/api/maps/brick?size=small')).arrayBuffer()));
+    expect(small.size).toBe(SMALL_MAP_SIZE);
+    // Each of its texels stands for a square of the whole one's: roughness, which is not coded, has the same mean.
+    const mean = (texels: Uint8Array) => texels.reduce((sum, value, i) => sum + (i % 4 === 2 ? value : 0), 0) / (texels.length / 4);
+    expect(mean(small.surface)).toBeCloseTo(mean(maps.surface), 0);
     const swatch = await get('/api/finishes/brick/swatch.png');
     expect(await sharp(Buffer.from(await swatch.arrayBuffer())).metadata()).toMatchObject({ format: 'png', width: 64, height: 64 });
     for (const path of ['/api/maps/nothing', '/api/finishes/nothing/swatch.png']) expect((await get(path)).status).toBe(404);

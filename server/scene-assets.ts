@@ -1,5 +1,4 @@
 import { existsSync, readFileSync } from 'node:fs';
-import path from 'node:path';
 import sharp from 'sharp';
 import { prepareKey, type PreparedMesh } from '../core/geometry/prepare-mesh';
 import { blobOf, decodeMesh } from '../core/geometry/mesh';
@@ -10,7 +9,7 @@ import type { SceneAssets } from '../core/scene/rendered-scene';
 import type { Scene } from '../core/scene/scene';
 import { MAX_PIXELS } from './photo/photograph';
 import type { BlobStore } from './blobs';
-import { MAPS_DIRECTORY } from './dist-paths';
+import { mapsFile } from './dist-paths';
 
 const SAFE_NAME = /^[\w-]+$/;
 
@@ -51,7 +50,7 @@ export async function loadMaps(name: string, blobs: BlobStore): Promise<MapSet |
     return bytes && isMapSet(bytes) ? mapSetOf(decodeMaps(bytes)) : undefined;
   }
   if (!SAFE_NAME.test(name)) return undefined;
-  const file = path.join(MAPS_DIRECTORY, `${name}.maps`);
+  const file = mapsFile(name);
   if (!existsSync(file)) return undefined;
   return mapSetOf(decodeMaps(readFileSync(file)));
 }

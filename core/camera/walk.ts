@@ -3,6 +3,7 @@ import { add, distance, dot, mix, normalise, scale, subtract, type Vec3 } from '
 import { cameraSchema, type Camera } from '../model/schema';
 import { shownSchema } from '../model/shown';
 
+export const MOST_STOPS = 50;
 /** How a stop is come to from the one before. */
 export const STOP_WAYS = ['leg', 'cut', 'dissolve'] as const;
 const stopEntries = {
@@ -28,7 +29,7 @@ const walkEntries = {
 
 /** A way through views, one after the other: a walkthrough. */
 export const walkSchema = v.strictObject({
-  stops: v.pipe(v.array(v.strictObject(stopEntries)), v.minLength(2), v.maxLength(50)),
+  stops: v.pipe(v.array(v.strictObject(stopEntries)), v.minLength(2), v.maxLength(MOST_STOPS)),
   ...walkEntries,
 });
 export type Walk = v.InferOutput<typeof walkSchema>;
@@ -37,7 +38,11 @@ export type Stop = Walk['stops'][number];
 /** A walk as a project keeps it: its stops by name, and perhaps one alone so far. */
 export const keptWalkSchema = v.strictObject({
   name: v.pipe(v.string(), v.minLength(1), v.maxLength(200)),
-  stops: v.pipe(v.array(v.strictObject({ name: v.pipe(v.string(), v.maxLength(200)), ...stopEntries })), v.minLength(1), v.maxLength(50)),
+  stops: v.pipe(
+    v.array(v.strictObject({ name: v.pipe(v.string(), v.maxLength(200)), ...stopEntries })),
+    v.minLength(1),
+    v.maxLength(MOST_STOPS),
+  ),
   ...walkEntries,
 });
 export type KeptWalk = v.InferOutput<typeof keptWalkSchema>;
@@ -65,7 +70,7 @@ export const DISSOLVE_S = 1;
 export const WALKING_PACE = 1.4;
 
 /** Looking round by a radian takes as long as to walk so many metres, so that a turn on the spot takes its time. */
-const METRES_A_RADIAN = 1.2;
+export const METRES_A_RADIAN = 1.2;
 /** Straight pieces that a leg is measured by. */
 const PIECES = 64;
 

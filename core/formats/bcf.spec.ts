@@ -1,6 +1,8 @@
-import { strFromU8, unzipSync, zipSync } from 'fflate';
+import { readFileSync } from 'node:fs';
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import * as v from 'valibot';
+import { validateXML } from 'xmllint-wasm';
 import { remarkSchema, type Remark } from '../project/remark';
 import { BCF_VERSIONS, readBcf, writeBcf } from './bcf';
 
@@ -9,34 +11,17 @@ const REMARKS: Remark[] = [
   { id: 'remark-two', text: 'Sill', author: '', at: '2026-11-29T11:00:00.000Z', status: 'done', camera: { position: [0, -40, 3], target: [0, 0, 3], focalMm: 50, parallelM: 32 } },
 ]; // prettier-ignore
 
-/**
- * Parts of a topic in the order that the schemas of buildingSMART (visinfo.xsd, markup.xsd) have them in: as the interfaces of another
- * reader list them (npm @parametricos/bcf-js 0.2.6, src/schema/markup.ts and viewpoint.ts, MPL 2.0); AspectRatio, of 3.0 alone, from memory.
- */
-const ORDER = {
-  info: ['Components', 'OrthogonalCamera', 'PerspectiveCamera', 'Lines', 'ClippingPlanes', 'Bitmaps'],
-  camera: ['CameraViewPoint', 'CameraDirection', 'CameraUpVector', 'FieldOfView', 'ViewToWorldScale', 'AspectRatio'],
-  topic: ['ReferenceLinks', 'Title', 'Priority', 'Index', 'Labels', 'CreationDate', 'CreationAuthor', 'ModifiedDate', 'DueDate', 'AssignedTo', 'Stage', 'Description', 'Comments', 'Viewpoints'], // prettier-ignore
-};
-/** Elements and attributes, by the same interfaces. */
-const KNOWN = new Set(
-  `Markup Topic Guid TopicType TopicStatus ServerAssignedId ReferenceLinks Title Priority Index Labels CreationDate CreationAuthor ModifiedDate
-   ModifiedAuthor DueDate AssignedTo Stage Description Comments Comment Date Author Viewpoint Viewpoints ViewPoint Snapshot VisualizationInfo
-   Components Selection Component IfcGuid OriginatingSystem AuthoringToolId Visibility DefaultVisibility OrthogonalCamera PerspectiveCamera
-   CameraViewPoint CameraDirection CameraUpVector FieldOfView ViewToWorldScale AspectRatio ClippingPlanes ClippingPlane Location Direction X Y Z`.split(
-    /\s+/,
-  ),
-);
-const unknownIn = (xml: string): string[] =>
-  [...xml.replace(/<\?.*?\?>/g, '').matchAll(/<(\w+)|\s(\w+)=/g)].map((found) => found[1] ?? found[2]!).filter((name) => !KNOWN.has(name));
-const inOrder = (xml: string, parent: string, order: readonly string[]) => {
-  const inside = new RegExp(`<${parent}[ >][\\s\\S]*?</${parent}>`).exec(xml)?.[0] ?? '';
-  const found = order.map((name) => inside.search(new RegExp(`<${name}[ >/]`))).filter((at) => at >= 0);
-  return found.length > 1 && found.every((at, i) => i === 0 || at > found[i - 1]!);
-};
+/** What XML Schema (libxml2) finds wrong with the files of a BCF, which are sorted by their names. */
+async function faultsOf(version: string, files: Readonly<Record<string, Uint8Array>>): Promise<readonly string[]> {
+  const xml = Object.entries(files)
+    .filter(([name]) => !name.endsWith('.png'))
+    .map(([fileName, contents]) => ({ fileName: fileName.replaceAll('/', '-'), contents: strFromU8(contents) }));
+  const schema = readFileSync(`core/formats/testing/bcf-${version}.xsd`, 'utf8');
+  return (await validateXML({ xml, schema: [schema] })).errors.map(({ rawMessage }) => rawMessage);
+}
 
 describe('remarks as BCF', () => {
-  it.each(BCF_VERSIONS)('%s go out with camera, section, snapshot and element, in the order of the schemas, and come back', (version) => {
+  it.each(BCF_VERSIONS)('%s go out with camera, section, snapshot and element, as the schemas have it, and come back', async (version) => {
     const snapshot = new Uint8Array([0x89, 0x50, 0x4e, 0x47]);
     const bytes = writeBcf({
       version,
@@ -53,11 +38,9 @@ describe('remarks as BCF', () => {
     expect(info).toContain('<Component IfcGuid="2O2Fr$t4X7Zf8NOew3FLOH"/>');
     expect(info).toContain('<Location><X>0</X><Y>0</Y><Z>1.1</Z></Location><Direction><X>0</X><Y>0</Y><Z>1</Z></Direction>');
     expect(info.includes('<AspectRatio>')).toBe(version === '3.0');
-    expect([inOrder(info, 'VisualizationInfo', ORDER.info), inOrder(info, 'PerspectiveCamera', ORDER.camera)]).toEqual([true, true]);
     const markup = strFromU8(files[`${folder}/markup.bcf`]!);
-    expect(inOrder(markup, 'Topic', ORDER.topic)).toBe(true);
     expect(markup).toContain('&amp; &lt;wide&gt;');
-    expect([unknownIn(info), unknownIn(markup)]).toEqual([[], []]);
+    expect(await faultsOf(version, files)).toEqual([]);
 
     const back = readBcf(bytes) as Remark[];
     expect(back).toHaveLength(2);
@@ -74,6 +57,21 @@ describe('remarks as BCF', () => {
     expect(first!.camera.target[1]).toBeCloseTo(-7);
     expect(second).toMatchObject({ text: 'Sill', status: 'done' });
     expect(second!.camera.parallelM).toBeCloseTo(32, 6);
+  });
+
+  it.each(BCF_VERSIONS)('%s are checked by schemas that find what is missing, misplaced or misspelt', async (version) => {
+    const files = unzipSync(writeBcf({ version, project: 'p', remarks: REMARKS.slice(0, 1), snapshots: new Map(), sections: [] }));
+    const markup = `${REMARKS[0]!.id}/markup.bcf`;
+    const spoilt = (from: string | RegExp, to: string) => ({ ...files, [markup]: strToU8(strFromU8(files[markup]!).replace(from, to)) });
+    expect(await faultsOf(version, files)).toEqual([]);
+    for (const [from, to] of [
+      [/<Title>.*?<\/Title>/s, ''],
+      [/(<CreationDate>.*?<\/CreationDate>)(<CreationAuthor>.*?<\/CreationAuthor>)/, '$2$1'],
+      ['<CreationAuthor>', '<Creator>'],
+      [/<Date>.*?<\/Date>/, '<Date>yesterday</Date>'],
+      [/Guid="/, 'Guid="x'],
+    ] as const)
+      expect(await faultsOf(version, spoilt(from, to))).not.toEqual([]);
   });
 
   it('of bad files of every kind are refused in a sentence, and nothing throws', () => {

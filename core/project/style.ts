@@ -4,16 +4,18 @@ import type { Entries } from './project';
 
 /** How a picture shows what surfaces are made of, and whether it is drawn in lines. */
 
-export const STYLE_KINDS = ['photograph', 'white card', 'key of finishes'] as const;
+export const STYLE_KINDS = ['photograph', 'white card', 'foam', 'key of finishes'] as const;
 export type StyleKind = (typeof STYLE_KINDS)[number];
 
 const share = v.pipe(v.number(), v.minValue(0), v.maxValue(1));
-/** Over the picture: how strong lines are drawn, and how far it fades to paper. */
-export const drawingSchema = v.strictObject({ lines: share, paper: share });
+/** Over the picture: how strong lines are drawn, how far it fades to paper, how far lines are a hand's, and how far colours are washes. */
+export const drawingSchema = v.strictObject({ lines: share, paper: share, sketch: v.optional(share), wash: v.optional(share) });
 export type Drawing = v.InferOutput<typeof drawingSchema>;
 export const styleSchema = v.strictObject({ kind: v.picklist(STYLE_KINDS), ...drawingSchema.entries });
 export type Style = v.InferOutput<typeof styleSchema>;
 export const NO_DRAWING: Drawing = { lines: 0, paper: 0 };
+export const sameDrawing = (a: Drawing, b: Drawing): boolean =>
+  a.lines === b.lines && a.paper === b.paper && (a.sketch ?? 0) === (b.sketch ?? 0) && (a.wash ?? 0) === (b.wash ?? 0);
 
 /** What is decided, shown in a style. */
 export const entriesIn = (entries: Entries, { kind, ...drawing }: Style): Entries =>
@@ -26,6 +28,9 @@ export const STYLES: Readonly<Record<string, Style>> = {
   'white card with lines': { kind: 'white card', lines: 0.8, paper: 0 },
   'line drawing': { kind: 'white card', lines: 1, paper: 1 },
   'photograph with lines': { kind: 'photograph', lines: 0.6, paper: 0.25 },
+  'pencil sketch': { kind: 'white card', lines: 1, paper: 0.85, sketch: 1 },
+  'foam model': { kind: 'foam', lines: 0, paper: 0 },
+  painted: { kind: 'photograph', lines: 0.4, paper: 0.12, sketch: 0.7, wash: 1 },
   'key of finishes': { kind: 'key of finishes', lines: 0.5, paper: 0 },
 };
 
@@ -39,12 +44,23 @@ const CARD: Finish = {
   roughness: 1,
 };
 
+/** Cut foam: pale blue and matt (common practice, no source). */
+const FOAM: Finish = {
+  ...PLAIN_FINISH,
+  id: 'foam',
+  name: 'Foam',
+  family: 'plain',
+  baseColour: [0.87, 0.9, 0.92],
+  roughness: 0.9,
+};
+
 /** Glass and water stay, as does what shines. */
 const stays = ({ transmission, family, emissionCdM2, opacity, cutOut }: Finish): boolean =>
   transmission > 0 || family === 'water' || emissionCdM2 > 0 || (opacity < 0.5 && !cutOut);
 
 const memos: Record<Exclude<StyleKind, 'photograph'>, WeakMap<Finish, Finish>> = {
   'white card': new WeakMap(),
+  foam: new WeakMap(),
   'key of finishes': new WeakMap(),
 };
 
@@ -53,13 +69,15 @@ export function styledFinish(finish: Finish, kind: StyleKind): Finish {
   if (kind === 'photograph' || stays(finish)) return finish;
   const memo = memos[kind];
   let styled = memo.get(finish);
-  if (!styled) memo.set(finish, (styled = kind === 'white card' ? asCard(finish) : asKey(finish)));
+  if (!styled) memo.set(finish, (styled = kind === 'key of finishes' ? asKey(finish) : asCard(finish, kind === 'foam' ? FOAM : CARD)));
   return styled;
 }
 
 /** Leaves keep the shape that their picture cuts out. */
-const asCard = (finish: Finish): Finish =>
-  finish.cutOut ? { ...finish, id: `card.${finish.id}`, saturation: 0, brightness: 1.6, contrast: 0.4, diffuseTransmission: 0 } : CARD;
+const asCard = (finish: Finish, card: Finish): Finish =>
+  finish.cutOut
+    ? { ...finish, id: `${card.id}.${finish.id}`, saturation: 0, brightness: 1.6, contrast: 0.4, diffuseTransmission: 0 }
+    : card;
 
 function asKey(finish: Finish): Finish {
   const plain: Finish = { ...PLAIN_FINISH, id: `key.${finish.id}`, name: finish.name, family: finish.family, baseColour: keyColour(finish.id), roughness: 1 };

@@ -4,7 +4,7 @@ import path from 'node:path';
 import sharp from 'sharp';
 import { ExrWriter, type ExrChannel } from '../../core/formats/exr-writer';
 import { develop, type Development } from '../../core/image/tone';
-import { drawLines } from '../../core/render/lines';
+import { drawOver } from '../../core/render/drawing';
 import type { Drawing } from '../../core/project/style';
 import type { PictureFormat } from '../../core/render/print';
 import { xmp, type RoundPicture } from './picture-metadata';
@@ -50,7 +50,7 @@ export async function writePicture(format: PictureFormat, picture: PictureToWrit
 }
 
 const draw = (rgba: Uint8Array | Uint16Array, { drawing, lines, width, height }: PictureToWrite): void => {
-  if (drawing) drawLines(rgba, lines ?? new Float32Array(width * height), drawing);
+  if (drawing) drawOver(rgba, { width, height }, lines, drawing);
 };
 
 /** A small developed picture, for lists. */

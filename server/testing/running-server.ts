@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, rmSync, symlinkSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { WebSocket } from 'ws';
@@ -10,6 +10,8 @@ import type { ToAuthor } from '../../core/model/protocol';
 
 /** Tests and benches run from the repository's root. */
 const DIST = path.resolve('dist');
+/** Previews that one test server has made are there for the next; they are named by what they show. */
+const PREVIEWS = path.resolve('node_modules/.cache/diaphane-previews');
 
 export interface RunningServer {
   url: string;
@@ -49,7 +51,15 @@ export const withMe = (): { stdio: ['pipe', 'pipe', 'inherit']; env: NodeJS.Proc
   env: { ...process.env, DIAPHANE_END_WITH_INPUT: '1' },
 });
 
+function sharePreviews(library: string): void {
+  mkdirSync(PREVIEWS, { recursive: true });
+  mkdirSync(library, { recursive: true });
+  const here = path.join(library, 'previews');
+  if (!existsSync(here)) symlinkSync(PREVIEWS, here);
+}
+
 export async function startServer(data: string, ...extra: string[]): Promise<RunningServer> {
+  sharePreviews(`${data}-library`);
   const child = spawn(
     'node',
     [

@@ -1,5 +1,6 @@
 import type { ViewerData } from '../../core/viewing/viewing';
 import { clock } from '../../core/project/clock';
+import { Headset } from './headset';
 import { Remarks } from './remarks';
 import { lookUniforms } from './surface-light';
 import type { View } from './view';
@@ -51,6 +52,9 @@ export class Interface {
       tools.append(one);
     } // prettier-ignore
     bar.append(tools);
+    void Headset.isThere().then((isThere) => {
+      if (isThere) tools.append(button('Headset', () => { this.wear(); })); // prettier-ignore
+    });
     const side = make('div', 'side');
     side.append(this.remarkList);
     stage.append(this.over, side, this.told, bar);
@@ -58,6 +62,13 @@ export class Interface {
     this.listRemarks();
     this.show(0);
     this.goTo(0);
+  }
+
+  private headset: Headset | undefined;
+
+  private wear(): void {
+    this.headset ??= new Headset(this.view);
+    this.headset.enter().catch(() => (this.told.textContent = 'The headset did not start; see whether it is connected.'));
   }
 
   /** Hours of a day become one slider; other looks a button each. */

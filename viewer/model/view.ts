@@ -26,7 +26,7 @@ export class View {
   readonly canvas: HTMLCanvasElement;
   readonly eye: Eye;
   readonly camera = new THREE.PerspectiveCamera(50, 1, 0.05, 6000);
-  private readonly scene = new THREE.Scene();
+  readonly scene = new THREE.Scene();
   private readonly sun = new THREE.DirectionalLight();
   private readonly plan: Plan;
   private asked = false;
@@ -40,7 +40,7 @@ export class View {
 
   constructor(
     stage: HTMLElement,
-    private readonly renderer: THREE.WebGLRenderer,
+    readonly renderer: THREE.WebGLRenderer,
     readonly building: Building,
     clicked: (x: number, y: number) => void,
   ) {
@@ -116,7 +116,8 @@ export class View {
   }
 
   private askFrame(moving: boolean): void {
-    if (this.asked) return;
+    // A headset draws by itself.
+    if (this.asked || this.renderer.xr.isPresenting) return;
     this.asked = true;
     requestAnimationFrame((now) => {
       this.asked = false;

@@ -2,9 +2,12 @@ import { FINISHES } from '../library';
 import { paintMaps, type FinishMaps } from './paint';
 import { PAINTERS } from './painters';
 import { metalShares } from './packed-factors';
-import type { MapSet } from './texture-image';
+import { halved } from './texture-budget';
+import { MAP_IS_SRGB, type MapSet, type TextureImage } from './texture-image';
 
 export const MAP_SIZE = 1024;
+/** Of the map sets that a page begins with; the whole one is fetched where a surface is seen from near. */
+export const SMALL_MAP_SIZE = 256;
 
 /** Names of the generated map sets. */
 export const MAP_NAMES: readonly string[] = Object.keys(PAINTERS);
@@ -14,6 +17,22 @@ export function generateMaps(name: string, size = MAP_SIZE): FinishMaps | undefi
   const painter = PAINTERS[name];
   const finish = FINISHES.find((f) => f.maps === name);
   return painter && finish && paintMaps(painter, finish.widthM, finish.heightM, size);
+}
+
+/** The same maps at SMALL_MAP_SIZE, each texel the mean of those that it stands for. */
+export function smallMaps({ size, base, surface, packedFactors }: FinishMaps): FinishMaps {
+  const small = (texels: Uint8Array, kind: keyof MapSet) => {
+    let image: TextureImage = { width: size, height: size, texels };
+    while (image.width > SMALL_MAP_SIZE) image = halved(image, MAP_IS_SRGB[kind]);
+    return image;
+  };
+  const smallBase = small(base, 'base');
+  return {
+    size: smallBase.width,
+    base: smallBase.texels,
+    surface: small(surface, 'surface').texels,
+    ...(packedFactors && { packedFactors: small(packedFactors, 'packedFactors').texels }),
+  };
 }
 
 /** File form of a map set: size as u32, then base and surface texels, and those of packedFactors if there are any. */

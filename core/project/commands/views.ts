@@ -5,7 +5,7 @@ import { remarkSchema } from '../remark';
 import { fillsSchema, sectionSchema } from '../sections';
 import { shownSchema } from '../../model/shown';
 import { changesToShow } from '../shown';
-import { styleSchema } from '../style';
+import { NO_DRAWING, sameDrawing, styleSchema } from '../style';
 import { command, id, name } from './define';
 
 const pixels = v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384));
@@ -56,7 +56,7 @@ export const VIEW_COMMANDS = [
     label: `Shown as ${kind}`,
     changes: [
       put('style', kind === 'photograph' ? undefined : kind),
-      put('drawing', drawing.lines === 0 && drawing.paper === 0 ? undefined : drawing),
+      put('drawing', sameDrawing(drawing, NO_DRAWING) ? undefined : drawing),
     ],
   })),
   command('fill-sections', { fills: fillsSchema }, ({ fills }, { put }) => ({

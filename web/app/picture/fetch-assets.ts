@@ -17,10 +17,10 @@ export async function fetchBlobs(blobs: readonly string[]): Promise<Map<string, 
   return readPack(bytes);
 }
 
-/** A map set by its name: of pictures that came with a model, kept, or shipped. */
-export async function fetchMapSet(name: string): Promise<MapSet> {
+/** A map set by its name: of pictures that came with a model, kept, or shipped; those that ship are there in two sizes. */
+export async function fetchMapSet(name: string, size: 'whole' | 'small'): Promise<MapSet> {
   const pictures = picturesOf(name);
-  return pictures ? composePictures(pictures, fetchPicture) : fetchGenerated(name);
+  return pictures ? composePictures(pictures, fetchPicture) : fetchTexels(name, size);
 }
 
 /** For each blob: 32 bytes of hash, its length as u32, its bytes. */
@@ -37,9 +37,9 @@ function readPack(bytes: Uint8Array): Map<string, Mesh> {
   return out;
 }
 
-async function fetchGenerated(name: string): Promise<MapSet> {
+async function fetchTexels(name: string, size: 'whole' | 'small'): Promise<MapSet> {
   const kept = name.startsWith(KEPT_MAPS);
-  const bytes = await fetchBytes(kept ? `/api/blobs/${name.slice(KEPT_MAPS.length)}` : `/api/maps/${name}`);
+  const bytes = await fetchBytes(kept ? `/api/blobs/${name.slice(KEPT_MAPS.length)}` : `/api/maps/${name}?size=${size}`);
   if (!bytes) throw new Error('no such maps');
   return mapSetOf(decodeMaps(bytes));
 }

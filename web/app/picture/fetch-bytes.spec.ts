@@ -10,7 +10,7 @@ afterEach(() => {
 });
 
 it('asks again while the server is out of reach, and when it goes in the middle of an answer', async () => {
-  const torn = new Response(new ReadableStream({ start: (stream) => stream.error(new TypeError('network error')) })); // prettier-ignore
+  const torn = new Response(new ReadableStream({ start: (stream) => { stream.error(new TypeError('network error')); } })); // prettier-ignore
   const fetch = vi
     .fn()
     .mockRejectedValueOnce(new TypeError('Failed to fetch'))

@@ -12,6 +12,7 @@ import { lightByWebs } from './lamp-webs';
 import { cutShader, cutUniforms } from './cut-faces';
 import { adaptShader, adjustShader, KEPT_COLOUR, lookupShader, mirrorWhole, NORMAL_FROM_TWO, waveShader, vary } from './finish-shaders';
 import { putMapsOver } from './map-layings';
+import type { MapExtent } from './map-uses';
 import { mapsOf, putMapsBeside, type FinishMaterial, type PlacedMap, type PlacedMaps } from './material-maps';
 
 const oneTexel = (...texel: number[]) => ({ width: 1, height: 1, texels: Uint8Array.from(texel) });
@@ -65,9 +66,9 @@ export class FinishMaterials {
     return material;
   }
 
-  /** Map sets with their bytes at full resolution, mip levels included. */
-  get mapBytes(): ReadonlyMap<string, number> {
-    return new Map([...this.whole].map(([name, { images }]) => [name, bytesOf(images)]));
+  /** Map sets as they came. */
+  get mapExtents(): ReadonlyMap<string, MapExtent> {
+    return new Map([...this.whole].map(([name, { images }]) => [name, { side: images.base.width, bytes: bytesOf(images) }]));
   }
 
   /** Bytes that they take just now. */

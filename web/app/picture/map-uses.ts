@@ -3,26 +3,29 @@ import type { MapUse } from '../../../core/finish/maps/texture-budget';
 import type { Vec3 } from '../../../core/geometry/vec3';
 import type { CastParts } from './picking';
 
-/** Of a map set's side, as they mostly are. */
-const MAP_TEXELS = 1024;
+/** Texels of its side, and bytes with mip levels. */
+export interface MapExtent {
+  side: number;
+  bytes: number;
+}
 
-/** Of parts of one finish each: how finely each map set (name and bytes) is seen where it is nearest to an eye. */
+/** Of parts of one finish each: how finely each map set is seen where it is nearest to an eye. */
 export function mapUses(
-  bytes: ReadonlyMap<string, number>,
+  sets: ReadonlyMap<string, MapExtent>,
   batches: Iterable<Pick<CastParts, 'instances' | 'spheres'>>,
   [x, y, z]: Vec3,
-  pixelsAtOneM: number,
+  metresPerPixelAt: (distanceM: number) => number,
 ): MapUse[] {
-  const texelsPerPixel = new Map<string, number>();
+  const perPixel = new Map<string, number>();
   for (const { instances, spheres } of batches) {
     const { maps, widthM } = instances[0]!.finish;
-    const names = mapSetsOf(maps).filter((name) => bytes.has(name));
+    const names = mapSetsOf(maps).filter((name) => sets.has(name));
     if (names.length === 0) continue;
     let nearest = Infinity;
     for (let i = 0; i < spheres.length; i += 4)
       nearest = Math.min(nearest, Math.hypot(spheres[i]! - x, spheres[i + 1]! - y, spheres[i + 2]! - z) - spheres[i + 3]!);
-    const texels = (Math.max(0.1, nearest) / pixelsAtOneM) * (MAP_TEXELS / widthM);
-    for (const name of names) texelsPerPixel.set(name, Math.min(texelsPerPixel.get(name) ?? Infinity, texels));
+    const pixelInWidths = metresPerPixelAt(Math.max(0.1, nearest)) / widthM;
+    for (const name of names) perPixel.set(name, Math.min(perPixel.get(name) ?? Infinity, pixelInWidths * sets.get(name)!.side));
   }
-  return [...bytes].map(([name, b]) => ({ name, bytes: b, texelsPerPixel: texelsPerPixel.get(name) ?? Infinity }));
+  return [...sets].map(([name, { bytes }]) => ({ name, bytes, texelsPerPixel: perPixel.get(name) ?? Infinity }));
 }

@@ -48,6 +48,23 @@ describe('moving about', () => {
     expect(n.isMoving).toBe(false);
   });
 
+  it('is steered by sticks as far as they are pushed, and comes back to where that began', () => {
+    const n = new Navigation(start, () => undefined);
+    n.setMode('fly');
+    n.steer({ ahead: 0.5, aside: 0, turn: 0, look: 0, rise: -0.1 });
+    expect(n.isMoving).toBe(true);
+    n.advance(1);
+    expect(n.camera.position[1]).toBeCloseTo(-6.5, 6);
+    expect(n.camera.position[2]).toBeCloseTo(0.95, 6);
+    n.steer({ ahead: 0, aside: 0, turn: 1, look: 0, rise: 0 });
+    n.advance(0.5);
+    expect(n.camera.target[0]).toBeGreaterThan(n.camera.position[0]);
+    n.steer({ ahead: 0, aside: 0, turn: 0, look: 0, rise: 0 });
+    expect(n.isMoving).toBe(false);
+    n.back();
+    expect(n.camera).toEqual(start);
+  });
+
   it('rises and sinks when flying', () => {
     const n = new Navigation(start, () => undefined);
     n.setMode('fly');

@@ -7,6 +7,16 @@ export const MOTIONS = ['ahead', 'back', 'left', 'right', 'rise', 'sink', 'turnL
 /** What a held key keeps doing. */
 export type Motion = (typeof MOTIONS)[number];
 
+/** How far sticks are pushed, -1 to 1: ahead, to the right, turned to the right, looked up, risen. */
+export interface Steering {
+  ahead: number;
+  aside: number;
+  turn: number;
+  look: number;
+  rise: number;
+}
+const AT_REST: Steering = { ahead: 0, aside: 0, turn: 0, look: 0, rise: 0 };
+
 const WALK_SPEED_MS = 2.2;
 const FLY_SPEED_MS = 7;
 const LOOK_RAD_PER_WIDTH = 1.6;
@@ -17,6 +27,7 @@ const PLACES_KEPT = 50;
 export class Navigation {
   mode: NavigationMode = 'orbit';
   private readonly held = new Set<Motion>();
+  private steering = AT_REST;
   private readonly places: Camera[] = [];
   /** Places that were gone back from, the next one last. */
   private ahead: Camera[] = [];
@@ -130,22 +141,31 @@ export class Navigation {
     this.held.clear();
   }
 
-  get isMoving(): boolean {
-    return this.held.size > 0;
+  /** By sticks, until they are let go. */
+  steer(steering: Steering): void {
+    const wasMoving = this.isMoving;
+    this.steering = Object.values(steering).some((pushed) => pushed !== 0) ? steering : AT_REST;
+    if (this.isMoving && !wasMoving) this.keepPlace();
   }
 
-  /** Carries on what held keys ask for. */
+  get isMoving(): boolean {
+    return this.held.size > 0 || this.steering !== AT_REST;
+  }
+
+  /** Carries on what held keys and sticks ask for. */
   advance(seconds: number): void {
     const has = (...motions: Motion[]) => (motions.some((motion) => this.held.has(motion)) ? 1 : 0);
-    const ahead = has('ahead') - has('back');
-    const aside = has('right') - has('left');
-    const turn = has('turnLeft') - has('turnRight');
-    const rise = has('rise') - has('sink');
+    const { steering } = this;
+    const ahead = has('ahead') - has('back') + steering.ahead;
+    const aside = has('right') - has('left') + steering.aside;
+    const turn = has('turnRight') - has('turnLeft') + steering.turn;
+    const rise = has('rise') - has('sink') + steering.rise;
     if (this.mode === 'orbit') {
-      this.orbit((has('right', 'turnRight') - has('left', 'turnLeft')) * seconds * 0.8, ahead * seconds * 0.5);
+      const about = has('right', 'turnRight') - has('left', 'turnLeft') + steering.aside + steering.turn;
+      this.orbit(about * seconds * 0.8, (ahead + steering.look) * seconds * 0.5);
       return;
     }
-    if (turn) this.look(turn * seconds * -1.1, 0);
+    if (turn || steering.look) this.look(turn * seconds * 1.1, steering.look * seconds * 0.8);
     const forward = normalise(subtract(this.camera.target, this.camera.position));
     const level = this.mode === 'walk' ? normalise([forward[0], forward[1], 0]) : forward;
     const side = normalise(cross(forward, [0, 0, 1]));

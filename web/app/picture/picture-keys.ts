@@ -19,14 +19,20 @@ export class PictureKeys {
   down(event: KeyboardEvent): boolean {
     const action = this.controls.actionOf(event);
     if (action === undefined) return false;
+    if (isMotion(action)) {
+      this.held.set(event.code, action);
+      this.navigation().begin(action);
+    } else if (!this.act(action)) return false;
+    event.preventDefault();
+    return true;
+  }
+
+  /** What is done once, by a key or a button of a gamepad; false: that is none of the picture's. */
+  act(action: Action): boolean {
     if (action === 'all') this.state.seeAll$.next();
     else if (action === 'lastPlace') this.state.back$.next();
     else if (action === 'nextPlace') this.state.next$.next();
-    else if (isMotion(action)) {
-      this.held.set(event.code, action);
-      this.navigation().begin(action);
-    } else return false;
-    event.preventDefault();
+    else return false;
     return true;
   }
 

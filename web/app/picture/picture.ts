@@ -31,6 +31,7 @@ import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
 import { Handlings } from '../state/handlings';
 import { ThingLibrary } from '../state/thing-library';
+import { Gamepads } from './gamepads';
 import { Handles } from './handles';
 import { Navigation } from './navigation';
 import { RegionMarker } from '../sheet/region-marker';
@@ -166,6 +167,15 @@ export class Picture implements AfterViewInit {
     this.refiner = new Refiner((message) => {
       this.hear(message);
     });
+    const gamepads = new Gamepads({
+      steer: (steering) => {
+        this.navigation.steer(steering);
+        if (this.navigation.isMoving) this.askDraw();
+      },
+      act: (action) => {
+        this.keys.act(action);
+      },
+    });
     this.whoDraws = new WhoDraws({
       stage: this.stage,
       isEmpty: () => this.empty(),
@@ -182,6 +192,7 @@ export class Picture implements AfterViewInit {
       },
       drawn: () => {
         this.countFrame();
+        if (!this.whoDraws?.kernelAlone && !this.refinedShown()) this.state.drawn$.next(this.working().nativeElement);
       },
     });
     this.onStage = new SceneOnStage({
@@ -208,6 +219,7 @@ export class Picture implements AfterViewInit {
     observer.observe(this.host.nativeElement);
     this.destroyRef.onDestroy(() => {
       observer.disconnect();
+      gamepads.close();
       this.onStage?.close();
       this.refiner?.close();
       this.stage?.dispose();
@@ -532,6 +544,7 @@ export class Picture implements AfterViewInit {
         return;
       }
       if (!this.whoDraws?.kernel && this.stage?.roundEdges()) this.askDraw();
+      if (this.stage) this.onStage?.needWholeMaps(this.stage.enlargedMaps());
       this.onStage?.send();
       this.refiner?.send({ type: 'view', view: this.view() });
     };

@@ -23,7 +23,7 @@ export type ToRefiner =
   | { type: 'start'; module: WebAssembly.Module; ports: MessagePort[] }
   | { type: 'need-meshes'; hashes: string[] }
   | { type: 'need-simple'; hashes: string[] }
-  | { type: 'need-maps'; name: string }
+  | { type: 'need-maps'; name: string; size: 'whole' | 'small' }
   | { type: 'scene'; change: SceneChange }
   | { type: 'sky'; input: SkyInput }
   /** Planes that cut the scene, with what is filled. */

@@ -21,7 +21,8 @@ import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { growsAlike, hasBlades, setGrownScene, setLivingScene } from '../../../core/living/with-blades';
 import { pictureAt, shrunk, type LevelLayer } from '../../../core/render/level-layer';
 import { MovingPicture, type FrameSize } from '../../../core/render/moving-picture';
-import { drawLines, lineMask } from '../../../core/render/lines';
+import { drawOver } from '../../../core/render/drawing';
+import { lineMask } from '../../../core/render/lines';
 import { renderSingle } from '../../../core/render/single';
 import { renderProgressively, type Progress } from '../../../core/render/progressive';
 import { automaticWhite } from '../../../core/render/white';
@@ -121,7 +122,7 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
       void fetchMeshes(data.hashes);
       return;
     case 'need-maps':
-      void fetchMaps(data.name);
+      void fetchMaps(data.name, data.size);
       return;
     case 'need-simple':
       void simplify(data.hashes);
@@ -523,7 +524,7 @@ function developAgain(): void {
   const development = developmentFor(shown.picture, shown.white);
   const rgba = new Uint8ClampedArray(width * height * 4);
   develop(radiance, width, { ...development, ...grading }, rgba);
-  if (drawing.lines > 0 || drawing.paper > 0) drawLines(rgba, shown.mask ?? new Float32Array(width * height), drawing);
+  drawOver(rgba, { width, height }, shown.mask, drawing);
   post({ type: 'picture', view: asked.number, samples, target: asked.samples, moving, development, width, height, rgba }, [rgba.buffer]);
 }
 
@@ -618,9 +619,9 @@ async function simplify(keys: string[]): Promise<void> {
   post({ type: 'simple', meshes: simple });
 }
 
-async function fetchMaps(name: string): Promise<void> {
+async function fetchMaps(name: string, size: 'whole' | 'small'): Promise<void> {
   try {
-    const loaded = await fetchMapSet(name);
+    const loaded = await fetchMapSet(name, size);
     maps.set(name, loaded);
     sceneStale = true;
     grown = undefined;

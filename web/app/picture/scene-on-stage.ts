@@ -38,6 +38,7 @@ export class SceneOnStage {
   private readonly askedMeshes = new Set<string>();
   private readonly askedSimple = new Set<string>();
   private readonly askedMaps = new Set<string>();
+  private readonly askedWholeMaps = new Set<string>();
   /** When the scene was last brought to the stage, and how long that took; what comes in a rush is shown together. */
   private shownAt = 0;
   private showingTook = 0;
@@ -76,7 +77,7 @@ export class SceneOnStage {
       for (const name of mapSetsOf(finish.maps)) {
         if (this.askedMaps.has(name)) continue;
         this.askedMaps.add(name);
-        this.around.tell({ type: 'need-maps', name });
+        this.around.tell({ type: 'need-maps', name, size: this.around.stage ? 'small' : 'whole' });
       }
     this.unsent = { step: scene.step && this.unsent?.step ? joinSteps(this.unsent.step, scene.step) : scene.step };
     this.detail.count(step ? { ...step, removed: counted(step.removed), added: counted(step.added) } : counted(scene.instances));
@@ -90,6 +91,15 @@ export class SceneOnStage {
     const change = this.sender.changeTo(this.scene, this.unsent.step);
     this.unsent = undefined;
     this.around.tell({ type: 'scene', change }, transferOf(change));
+  }
+
+  /** Asks for map sets in full that have been small so far; those that did not ship come in one size. */
+  needWholeMaps(names: readonly string[]): void {
+    for (const name of names) {
+      if (name.includes(':') || this.askedWholeMaps.has(name)) continue;
+      this.askedWholeMaps.add(name);
+      this.around.tell({ type: 'need-maps', name, size: 'whole' });
+    }
   }
 
   addMeshes(meshes: readonly (readonly [string, PreparedMesh])[], missing: readonly string[]): void {

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import type { Finish } from '../../../core/finish/finish';
-import { halvingsWithin } from '../../../core/finish/maps/texture-budget';
+import { halvingsWithin, type MapUse } from '../../../core/finish/maps/texture-budget';
 import { cameraFrame } from '../../../core/camera/camera';
 import type { Drawing } from '../../../core/project/style';
 import { poseCamera } from './pose-camera';
@@ -428,11 +428,24 @@ export class Stage {
 
   /** Halves maps so that they stay within their budget, by how near they are seen; true: another frame is needed. */
   fitMaps(): boolean {
-    const bytes = this.materials.mapBytes;
-    const total = [...bytes.values()].reduce((sum, b) => sum + b, 0);
+    const total = [...this.materials.mapExtents.values()].reduce((sum, { bytes }) => sum + bytes, 0);
     if (total <= this.mapBudget) return this.materials.halveMaps(new Map());
-    const uses = mapUses(bytes, [...this.groups.batches, ...this.things.worn()], this.camera.position.toArray(), this.pixelsAtOneM());
-    return this.materials.halveMaps(halvingsWithin(uses, this.mapBudget));
+    return this.materials.halveMaps(halvingsWithin(this.mapUses(), this.mapBudget));
+  }
+
+  /** Names of the map sets that are enlarged where they are seen from nearest. */
+  enlargedMaps(): readonly string[] {
+    return this.mapUses().filter(({ texelsPerPixel }) => texelsPerPixel < 1).map(({ name }) => name); // prettier-ignore
+  }
+
+  private mapUses(): MapUse[] {
+    const worn = [...this.groups.batches, ...this.things.worn()];
+    const { elements } = this.camera.projectionMatrix;
+    const isParallel = elements[15] === 1;
+    const pixel = 2 / (this.renderer.domElement.height * elements[5]);
+    return mapUses(this.materials.mapExtents, worn, this.camera.position.toArray(), (distanceM) =>
+      isParallel ? pixel : pixel * distanceM,
+    );
   }
 
   /** Rounds the edges that are seen to be round from here, which may take longer than a frame has; true: another frame is needed. */

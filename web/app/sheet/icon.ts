@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, input } from '@angular/co
 import { inject } from '@angular/core';
 import { DomSanitizer, type SafeHtml } from '@angular/platform-browser';
 import {
+  AppWindow,
   ArrowUp,
   Columns2,
   Calendar,
@@ -32,7 +33,7 @@ import {
 
 const ICONS: Readonly<Record<string, IconNode>> = {
   history: History, undo: Undo2, redo: Redo2, pause: Pause, play: Play, stop: Square, back: RotateCcw, forward: RotateCw, whole: Scan, search: Search, remove: Trash2,
-  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, star: Star, compare: Columns2, grip: GripVertical, region: Frame, calendar: Calendar, sun: Sun, help: CircleQuestionMark,
+  upload: Upload, download: Download, eye: Eye, plus: Plus, close: X, open: ChevronDown, up: ArrowUp, star: Star, compare: Columns2, grip: GripVertical, region: Frame, calendar: Calendar, sun: Sun, help: CircleQuestionMark, window: AppWindow,
 }; // prettier-ignore
 export type IconName = keyof typeof ICONS;
 

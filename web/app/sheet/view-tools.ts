@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
+import { NgbDropdownModule, NgbTooltipModule } from '@ng-bootstrap/ng-bootstrap';
 import type { NavigationMode } from '../picture/navigation';
 import { Controls } from '../state/controls';
 import { PictureState } from '../state/picture-state';
+import { PictureWindow } from '../state/picture-window';
 import { Icon } from './icon';
 
 const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
@@ -16,7 +17,7 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
 @Component({
   selector: 'dp-view-tools',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [NgbTooltipModule, Icon],
+  imports: [NgbDropdownModule, NgbTooltipModule, Icon],
   template: `
     <div role="group" aria-label="Moving about">
       @for (m of modes; track m.mode) {
@@ -75,14 +76,44 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
           <dp-icon [name]="inMotion() ? 'pause' : 'play'" />
         </button>
       }
+      @if (window.isOpen()) {
+        <button type="button" aria-label="Close the picture’s window" aria-pressed="true" (click)="window.close()">
+          <dp-icon name="window" />
+        </button>
+      } @else if (window.canBeOnTop) {
+        <span ngbDropdown container="body" placement="top-start">
+          <button type="button" ngbDropdownToggle aria-label="Picture in a window" data-testid="picture-window">
+            <dp-icon name="window" />
+          </button>
+          <span ngbDropdownMenu>
+            <button ngbDropdownItem type="button" (click)="window.open(false)">In a window of its own, for a second screen</button>
+            <button ngbDropdownItem type="button" (click)="window.open(true)">Over all other windows</button>
+          </span>
+        </span>
+      } @else {
+        <button
+          type="button"
+          aria-label="Picture in a window"
+          data-testid="picture-window"
+          ngbTooltip="The picture once more in a window of its own, for a second screen"
+          container="body"
+          [openDelay]="500"
+          (click)="window.open(false)"
+        >
+          <dp-icon name="window" />
+        </button>
+      }
     </div>
+    @if (window.fault()) {
+      <p class="fault" role="alert">{{ window.fault() }}</p>
+    }
   `,
   styles: `
     div {
       display: flex;
       gap: 4px;
     }
-    button {
+    button:not(.dropdown-item) {
       border: 1px solid #5d5d5b;
       background: #a2a2a0;
       color: #101820;
@@ -95,7 +126,7 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
       border-color: var(--ink);
       font-weight: 500;
     }
-    button:hover {
+    button:not(.dropdown-item):hover {
       background: var(--paper);
     }
   `,
@@ -103,6 +134,7 @@ const MODES: readonly { mode: NavigationMode; word: string; hint: string }[] = [
 export class ViewTools {
   protected readonly state = inject(PictureState);
   protected readonly controls = inject(Controls);
+  protected readonly window = inject(PictureWindow);
   protected readonly modes = MODES;
   protected readonly mode = toSignal(this.state.mode$, { requireSync: true });
   protected readonly alive = toSignal(this.state.isAlive$, { requireSync: true });

@@ -8,6 +8,7 @@ import { Controls, SCHEME_IDS, SCHEMES } from './controls';
 import { LampSelection } from './lamp-selection';
 import { Live } from './live';
 import { PictureState } from './picture-state';
+import { PictureWindow } from './picture-window';
 import { ScheduleState } from './schedule-state';
 import { SceneState } from './scene-state';
 import { SettingState } from './setting-state';
@@ -37,6 +38,7 @@ export class Findables {
   private readonly lamps = inject(LampSelection);
   private readonly setting = inject(SettingState);
   private readonly goer = inject(ViewGoer);
+  private readonly window = inject(PictureWindow);
 
   async all(open: (station: string) => void): Promise<Findable[]> {
     const entries = this.live.entries$.value;
@@ -52,6 +54,7 @@ export class Findables {
     action('On to the next place', this.controls.words('nextPlace'), () => { picture.next$.next(); }); // prettier-ignore
     for (const [mode, words] of [['orbit', 'Orbit about the building'], ['walk', 'Walk'], ['fly', 'Fly']] as const) action(words, '', () => { picture.mode$.next(mode); }); // prettier-ignore
     for (const id of SCHEME_IDS) action(SCHEMES[id].name, 'mouse and keys', () => { this.controls.choose(id); }); // prettier-ignore
+    action('Picture in a window of its own', 'for a second screen', () => { void this.window.open(false); }); // prettier-ignore
     action('Show no sections', '', () => { picture.sections$.next([]); }); // prettier-ignore
     for (const view of viewsOf(sources, entries))
       found.push({ kind: 'view', name: view.name, act: () => { this.goer.go(view); } }); // prettier-ignore

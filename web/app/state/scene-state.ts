@@ -14,7 +14,7 @@ import {
 } from '../../../core/project/project';
 import { placedSources } from '../../../core/project/placed-sources';
 import { cutsOf, type Section } from '../../../core/project/sections';
-import { NO_DRAWING, type Drawing } from '../../../core/project/style';
+import { NO_DRAWING, sameDrawing, type Drawing } from '../../../core/project/style';
 import { entriesUnder, timeOfCondition } from '../../../core/project/under';
 import { withSetting } from '../../../core/project/setting-source';
 import { SettingModel } from '../../../core/setting/setting-model';
@@ -173,7 +173,7 @@ export class SceneState {
   /** Lines and paper over the picture. */
   readonly drawing$ = combineLatest([this.entries$, this.drawingPreview$]).pipe(
     map(([entries, preview]) => preview ?? entry(entries, 'drawing') ?? NO_DRAWING),
-    distinctUntilChanged((a, b) => a.lines === b.lines && a.paper === b.paper),
+    distinctUntilChanged(sameDrawing),
     shareReplay(1),
   );
   readonly follow$ = this.live.entries$.pipe(

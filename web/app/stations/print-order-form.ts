@@ -91,6 +91,12 @@ export class PrintOrderForm {
     if (await this.orders.order(this.request(), this.settings.startIso())) this.ordered.emit();
   }
 
+  /** Whether the exposure that is shown belongs to what is shown; just after a change it is of before, and the print measures its own. */
+  private isMeasured(): boolean {
+    const { state } = this.picture.status$.value;
+    return this.exposure().mode === 'fixed' || state === 'refining' || state === 'finished';
+  }
+
   private request(): PrintRequest {
     const kept = this.walk();
     const walk = kept && {
@@ -109,7 +115,7 @@ export class PrintOrderForm {
       ...(walk && { channels: [] }),
       projection,
       name: kept?.name ?? this.viewName() ?? 'Free view', camera: walk?.stops[0] ?? this.picture.camera$.value,
-      ev100: this.picture.ev100$.value, white: this.picture.white$.value,
+      ...(this.isMeasured() && { ev100: this.picture.ev100$.value, white: this.picture.white$.value }),
       // Walks begin at one moment, so that they can be made again.
       timeS: walk ? 0 : this.picture.timeS$.value,
       ...(this.picture.sections$.value.length > 0 && { sections: [...this.picture.sections$.value] }),

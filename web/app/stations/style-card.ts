@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject } from
 import { toSignal } from '@angular/core/rxjs-interop';
 import { combineLatest, map } from 'rxjs';
 import { entry } from '../../../core/project/project';
-import { NO_DRAWING, STYLES, type Drawing, type Style } from '../../../core/project/style';
+import { NO_DRAWING, sameDrawing, STYLES, type Drawing, type Style } from '../../../core/project/style';
 import { legendRows, legendSvg } from '../../../core/render/legend';
 import { hexOf } from '../sheet/colour-field';
 import { saveFile } from '../sheet/save-file';
@@ -30,6 +30,8 @@ import { SceneState } from '../state/scene-state';
     </div>
     <dp-slider name="style-lines" label="Lines" [value]="style().lines" [words]="percent(style().lines)" (slid)="slide({ lines: $event })" (set)="set({ lines: $event })" />
     <dp-slider name="style-paper" label="Paper in place of the picture" [value]="style().paper" [words]="percent(style().paper)" (slid)="slide({ paper: $event })" (set)="set({ paper: $event })" />
+    <dp-slider name="style-sketch" label="Lines by hand" [value]="style().sketch ?? 0" [words]="percent(style().sketch ?? 0)" (slid)="slide({ sketch: $event })" (set)="set({ sketch: $event })" />
+    <dp-slider name="style-wash" label="Painted in washes" [value]="style().wash ?? 0" [words]="percent(style().wash ?? 0)" (slid)="slide({ wash: $event })" (set)="set({ wash: $event })" />
     @if (legend().length > 0) {
       <ul class="legend" data-testid="legend">
         @for (row of legend(); track row.id) {
@@ -102,4 +104,4 @@ export class StyleCard {
   }
 }
 
-const same = (a: Style, b: Style): boolean => a.kind === b.kind && a.lines === b.lines && a.paper === b.paper;
+const same = (a: Style, b: Style): boolean => a.kind === b.kind && sameDrawing(a, b);

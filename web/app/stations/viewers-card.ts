@@ -21,7 +21,7 @@ const HOURS = [8, 10, 12, 14, 16, 18];
   template: `
     <div class="scroll body">
       <p class="quiet">One file that the client opens by a double click, with nothing installed and no network: the building with its light baked, to be walked through.</p>
-      <form class="field" (submit)="$event.preventDefault(); order(name.value)">
+      <form class="field" (submit)="$event.preventDefault(); order(name.value)" (pointerenter)="turnTo()" (focusin)="turnTo()">
         <label for="viewer-name">Called</label>
         <input #name id="viewer-name" class="form-control form-control-sm" maxlength="200" value="For the client" data-testid="viewer-name" />
         <span>Conditions</span>
@@ -179,14 +179,21 @@ export class ViewersCard {
     return [...each, ...day];
   });
   protected readonly size = sizeWords;
+  private readonly turnedTo = signal(false);
   protected readonly weightWords = computed(() => {
     const weight = this.orders.weight();
-    return weight ? `about ${sizeWords(weight.bytes)}` : 'its size is worked out …';
+    return weight ? `about ${sizeWords(weight.bytes)}` : this.turnedTo() ? 'its size is worked out …' : 'its size is told as you choose';
   });
   protected readonly duration = durationWords;
 
   constructor() {
     void this.orders.refresh();
+  }
+
+  /** Somebody's pointer or focus has come to the form: what it would become is weighed, which takes the server seconds. */
+  protected turnTo(): void {
+    if (this.turnedTo()) return;
+    this.turnedTo.set(true);
     this.weigh();
   }
 

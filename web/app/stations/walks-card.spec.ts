@@ -18,6 +18,9 @@ interface Parts {
   stand(walk: KeptWalk, i: number): void;
   earlier(list: readonly string[], i: number): string[];
   play(id: string, walk: KeptWalk): void;
+  beginWay(): void;
+  endWay(): void;
+  wentNowhere(): boolean;
   halt(): void;
   setStop(id: string, walk: KeptWalk, i: number, change: object): void;
 }
@@ -43,6 +46,27 @@ describe('walks', () => {
     ]);
     part.addStop('w', WALK);
     expect(live.commands[1]).toMatchObject({ id: 'w', walk: { stops: [{ name: 'Bank' }, { name: 'Jetty' }, { name: 'From the bank' }] } });
+  });
+
+  it('are made of the way that somebody goes, from then on until it is ended', () => {
+    vi.useFakeTimers({ toFake: ['performance', 'setInterval', 'clearInterval'] });
+    const { part, live, picture } = card();
+    picture.camera$.next(camera(-5));
+    part.beginWay();
+    for (let x = -5; x <= 5; x += 0.1) {
+      vi.advanceTimersByTime(100);
+      picture.camera$.next(camera(x));
+    }
+    part.endWay();
+    picture.camera$.next(camera(50));
+    expect(live.commands).toMatchObject([{ type: 'keep-walk', walk: { name: 'Walk 2', stops: [{ position: [-5, 0, 1.6] }, {}] } }]);
+    const { walk } = live.commands[0] as { walk: KeptWalk };
+    expect(walk.stops[1]!.position[0]).toBeCloseTo(5);
+    expect(walk.seconds).toBeCloseTo(10, 0);
+    part.beginWay();
+    part.endWay();
+    expect([live.commands.length, part.wentNowhere()]).toEqual([1, true]);
+    vi.useRealTimers();
   });
 
   it('take what a view shows with it, and a stop may drop it', () => {

@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { animationFrames, map, of, switchMap, take, tap, timeout, type Subscription } from 'rxjs';
+import { animationFrames, map, of, switchMap, take, takeUntil, tap, timeout, timer, type Subscription } from 'rxjs';
 import { MOVES, moveFrom, type Move } from '../../../core/camera/moves';
+import { recordedWalk, type PlaceAt } from '../../../core/camera/recorded-walk';
 import { isLit } from '../../../core/camera/walk-light';
 import { STOP_WAYS, walkOf, WalkWay, WALKING_PACE, type KeptWalk } from '../../../core/camera/walk';
 import type { Development } from '../../../core/image/tone';
@@ -19,6 +20,8 @@ import { keptWalks } from '../state/walks';
 
 /** Where no kernel answers within so long, the walk is shown as the picture is exposed now. */
 const METERING_MS = 15_000;
+/** No walk takes longer. */
+const LONGEST_WAY_S = 600;
 
 /** Walks: stops on the way, the time it takes, and a look at it in the working picture. */
 @Component({
@@ -199,6 +202,17 @@ const METERING_MS = 15_000;
     <button type="button" class="btn btn-sm btn-outline-dark" data-testid="walk-begin" (click)="begin()">
       <dp-icon name="plus" /> Begin one at this view
     </button>
+    @if (recordsWay()) {
+      <button type="button" class="btn btn-sm btn-outline-dark ms-2" data-testid="way-end" (click)="endWay()">
+        <dp-icon name="stop" /> Keep the way I went
+      </button>
+      <p class="quiet mb-0 mt-1" role="status">Go through the picture; where you stand, the walk stands too.</p>
+    } @else {
+      <button type="button" class="link ms-2" data-testid="way-begin" (click)="beginWay()">Record the way I go</button>
+      @if (wentNowhere()) {
+        <p class="quiet mb-0 mt-1" role="status">You stayed where you were, so there is no walk of it.</p>
+      }
+    }
     <select
       class="form-select form-select-sm moves"
       aria-label="Begin with a move"
@@ -289,6 +303,10 @@ export class WalksCard {
   );
   /** The walk that is shown just now, and how far it is. */
   protected readonly playing = signal<string | undefined>(undefined);
+  protected readonly recordsWay = signal(false);
+  protected readonly wentNowhere = signal(false);
+  /** Ends the recording, and tells the places that were gone through. */
+  private wayGone: (() => PlaceAt[]) | undefined;
   protected readonly share = signal(0);
   protected readonly recording = inject(QuickRecording);
   /** The walk that was recorded last. */
@@ -301,12 +319,43 @@ export class WalksCard {
   constructor() {
     inject(DestroyRef).onDestroy(() => {
       this.halt();
+      this.endWay();
     });
   }
 
   protected begin(): void {
     const name = `Walk ${String(this.walks().length + 1)}`;
     this.live.run({ type: 'keep-walk', id: crypto.randomUUID(), walk: { name, stops: [this.here()], seconds: 10, eased: true } });
+  }
+
+  /** Every place that the eye goes through from now on becomes part of a walk. */
+  protected beginWay(): void {
+    this.halt();
+    this.wentNowhere.set(false);
+    const places: PlaceAt[] = [];
+    const startMs = performance.now();
+    const seconds = () => (performance.now() - startMs) / 1000;
+    const going = this.picture.camera$.pipe(takeUntil(timer(LONGEST_WAY_S * 1000))).subscribe({
+      next: (camera) => places.push({ atS: seconds(), camera }),
+      complete: () => {
+        this.endWay();
+      },
+    });
+    this.wayGone = () => {
+      going.unsubscribe();
+      return [...places, { atS: seconds(), camera: this.picture.camera$.value }];
+    };
+    this.recordsWay.set(true);
+  }
+
+  protected endWay(): void {
+    const places = this.wayGone?.();
+    this.wayGone = undefined;
+    this.recordsWay.set(false);
+    if (!places) return;
+    const walk = recordedWalk(`Walk ${String(this.walks().length + 1)}`, places);
+    this.wentNowhere.set(!walk);
+    if (walk) this.live.run({ type: 'keep-walk', id: crypto.randomUUID(), walk });
   }
 
   /** The stop whose light is set just now. */
