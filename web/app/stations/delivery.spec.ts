@@ -66,6 +66,7 @@ describe('one picture', () => {
     const { part, picture } = onStage<Form>(PrintOrderForm);
     picture.viewName$.next('From the bank');
     picture.ev100$.next(13.4);
+    picture.status$.next({ state: 'refining', progress: 0.1, fault: null });
     part.settings.width.set(1280);
     part.settings.height.set(720);
     await part.order(typed(''));
@@ -77,6 +78,10 @@ describe('one picture', () => {
       },
     ]); // prettier-ignore
     expect(part.orders.fault()).toBe('');
+    // Just after a change, the exposure is of before: the print measures its own.
+    picture.status$.next({ state: 'draft', progress: 0, fault: null });
+    await part.order(typed(''));
+    expect(asked[1]!.body).not.toHaveProperty('ev100');
   });
 
   it('goes all round at the shape that asks for, and knows its region in pixels', async () => {
