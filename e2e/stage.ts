@@ -70,7 +70,9 @@ export async function setStage(): Promise<TheStage> {
       return shared;
     },
     closePages: async ({ task }) => {
-      const kept = task.result?.state === 'fail' ? undefined : shared?.context();
+      const hasFailed = task.result?.state === 'fail';
+      if (hasFailed) for (const page of browser.contexts().flatMap((context) => context.pages())) await tellWhatIsSeen(page);
+      const kept = hasFailed ? undefined : shared?.context();
       await Promise.all(browser.contexts().filter((context) => context !== kept).map((context) => context.close())); // prettier-ignore
     },
     close: async () => {
@@ -81,6 +83,16 @@ export async function setStage(): Promise<TheStage> {
     },
   };
   return stage;
+}
+
+/** What stood on the page when a journey failed; where that was on another machine, there is nothing else to go by. */
+async function tellWhatIsSeen(page: Page): Promise<void> {
+  const said = await page.evaluate(() => ({
+    text: document.body.innerText.replace(/\s+/g, ' ').slice(0, 3000),
+    open: [...document.querySelectorAll<HTMLElement>('dialog[open], [role=alert]')].map((e) => e.innerText),
+    picture: [...document.querySelectorAll('canvas')].map((canvas) => `${canvas.className} ${JSON.stringify(canvas.dataset)}`),
+  })).catch((error: unknown) => ({ error: String(error) })); // prettier-ignore
+  console.log(`Seen at ${page.url()}: ${JSON.stringify(said, undefined, 1)}`);
 }
 
 export function openBrowser(...flags: string[]): Promise<Browser> {
@@ -148,7 +160,10 @@ export async function openSheet(stage: TheStage, station: Station, size: Window 
     throw error;
   });
   await page.goto(`${stage.server.url}/#${station.toLowerCase()}`);
-  await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('[data-testid=working-picture]')?.dataset['frames']) > 0);
+  await page.waitForFunction(() => {
+    const { parts, missing } = document.querySelector<HTMLElement>('[data-testid=working-picture]')?.dataset ?? {};
+    return Number(parts) > 0 && missing === '0';
+  });
   return page;
 }
 

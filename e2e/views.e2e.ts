@@ -105,6 +105,8 @@ it('a section cuts the building open, a style shows it otherwise, and a view kee
   await expect.poll(() => page.getByTestId('style').inputValue()).toBe('photograph');
   await page.keyboard.press('Control+k');
   await page.getByLabel('Find by name').fill('no sections');
+  // A busy page tells of the last closing as late as this.
+  await page.getByTestId('finder').dispatchEvent('close');
   await page.keyboard.press('Enter');
   await expect.poll(() => page.getByRole('checkbox', { name: 'Show section Section 1' }).isChecked()).toBe(false);
   await page.keyboard.press('?');
@@ -126,7 +128,7 @@ it('the picture is seen once more in a window of its own, as it changes, until t
   const [other] = await Promise.all([page.waitForEvent('popup'), (async () => {
     await page.getByTestId('picture-window').click();
     // Where a browser keeps windows over others, there is a choice.
-    const choice = page.getByText('In a window of its own');
+    const choice = page.getByRole('button', { name: 'In a window of its own' });
     if (await page.getByTestId('picture-window').getAttribute('aria-expanded')) await choice.click();
   })()]); // prettier-ignore
   const colours = (of: Page, selector: string) =>

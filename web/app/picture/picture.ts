@@ -587,6 +587,7 @@ export class Picture implements AfterViewInit {
     this.whoDraws?.draw();
     const { dataset } = this.working().nativeElement;
     dataset['parts'] = String(this.stage?.parts ?? 0);
+    dataset['missing'] = String(this.onStage?.missing ?? 0);
     dataset['eye'] = this.navigation.camera.position.map((metres) => metres.toFixed(2)).join(' ');
   }
 

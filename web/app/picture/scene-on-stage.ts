@@ -37,6 +37,9 @@ export class SceneOnStage {
   private readonly detail: WorkingDetail;
   private readonly askedMeshes = new Set<string>();
   private readonly askedSimple = new Set<string>();
+  /** Meshes that are on their way, and that the stage is without. */
+  private awaited = 0;
+  missing = 0;
   private readonly askedMaps = new Set<string>();
   private readonly askedWholeMaps = new Set<string>();
   /** When the scene was last brought to the stage, and how long that took; what comes in a rush is shown together. */
@@ -72,6 +75,7 @@ export class SceneOnStage {
     this.parts = step ? this.parts + step.added.length - step.removed.length : fresh.length;
     const meshes = [...new Set(fresh.map(({ mesh }) => mesh))].filter((hash) => !this.askedMeshes.has(hash));
     for (const hash of meshes) this.askedMeshes.add(hash);
+    this.awaited += meshes.length;
     if (meshes.length > 0) this.around.tell({ type: 'need-meshes', hashes: meshes });
     for (const { finish } of fresh)
       for (const name of mapSetsOf(finish.maps)) {
@@ -104,6 +108,7 @@ export class SceneOnStage {
 
   addMeshes(meshes: readonly (readonly [string, PreparedMesh])[], missing: readonly string[]): void {
     this.detail.add(meshes);
+    this.awaited -= meshes.length + missing.length;
     for (const hash of missing) this.askedMeshes.delete(hash);
     this.showSoon();
   }
@@ -125,6 +130,7 @@ export class SceneOnStage {
     const step = this.unshown === 'all' || this.shownVersion !== this.detail.version ? undefined : this.unshown;
     const whole = step ? stage?.stepScene(this.scene, step, this.meshesOf) : stage?.setScene(this.scene, this.meshesOf);
     this.unshown = whole ? undefined : 'all';
+    this.missing = this.awaited;
     this.shownVersion = this.detail.version;
     this.around.shown(report);
     this.shownAt = performance.now();

@@ -8,7 +8,7 @@ const MOST_SHOWN = 40;
   selector: 'dp-finder',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <dialog #dialog data-testid="finder" aria-label="Find and do" (close)="typed.set('')">
+    <dialog #dialog data-testid="finder" aria-label="Find and do">
       <input
         #field
         class="form-control"
@@ -77,6 +77,8 @@ export class Finder {
   private readonly dialog = viewChild.required<ElementRef<HTMLDialogElement>>('dialog');
   readonly opened = output<string>();
   private readonly all = signal<readonly Findable[]>([]);
+  /** Until all is known that there is. */
+  private knowing: Promise<void> = Promise.resolve();
   protected readonly typed = signal('');
   protected readonly at = signal(0);
   protected readonly found = computed(() => matching(this.all(), this.typed(), MOST_SHOWN));
@@ -84,7 +86,8 @@ export class Finder {
   async show(): Promise<void> {
     this.dialog().nativeElement.showModal();
     this.type('');
-    this.all.set(await this.findables.all((station) => { this.opened.emit(station); })); // prettier-ignore
+    this.knowing = this.findables.all((station) => { this.opened.emit(station); }).then((all) => { this.all.set(all); }); // prettier-ignore
+    await this.knowing;
   }
 
   protected type(text: string): void {
@@ -102,8 +105,13 @@ export class Finder {
       this.at.set((this.at() + step + count) % count);
       document.getElementById(`found-${String(this.at())}`)?.scrollIntoView({ block: 'nearest' });
     }
-    const one = this.found()[this.at()];
-    if (event.key === 'Enter' && one) this.choose(one);
+    if (event.key !== 'Enter') return;
+    // What has the focus once the dialog is closed must not be pressed by the same key.
+    event.preventDefault();
+    void this.knowing.then(() => {
+      const one = this.found()[this.at()];
+      if (one) this.choose(one);
+    });
   }
 
   protected choose(one: Findable): void {
