@@ -48,6 +48,13 @@ describe('a walk that was recorded', () => {
     expect(walk.seconds).toBeCloseTo(2999 * EVERY_S, 0);
   });
 
+  it('leads to its end however often somebody stood on the way', () => {
+    const places = Array.from({ length: 140 }, (_, i) => ({ atS: i * 2, camera: looking(Math.floor(i / 2), 0, 0) }));
+    const walk = recordedWalk('With many rests', places)!;
+    expect(walk.stops).toHaveLength(50);
+    expect(walk.stops.at(-1)!.position).toEqual([69, 0, 1.65]);
+  });
+
   it('is none where nobody went', () => {
     expect(recordedWalk('Nowhere', [])).toBeUndefined();
     expect(recordedWalk('Nowhere', [0, 1, 2].map((atS) => ({ atS, camera: looking(0, 0, 0) })))).toBeUndefined(); // prettier-ignore

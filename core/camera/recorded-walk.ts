@@ -22,14 +22,17 @@ export function recordedWalk(name: string, places: readonly PlaceAt[]): KeptWalk
   const rests = restsOf(places);
   if (rests.length < 2) return undefined;
   const points = rests.map(({ camera }) => featuresOf(camera));
-  // Where the eye stood is a stop in any case.
-  const fixed = rests.flatMap(({ holdS }, i) => (i === 0 || i === rests.length - 1 || holdS > 0 ? [i] : []));
+  // Where the eye stood is a stop in any case; where longest, if that is more often than a walk may have stops.
+  const last = rests.length - 1;
+  const stood = rests.flatMap(({ holdS }, i) => (holdS > 0 && i > 0 && i < last ? [i] : []));
+  const longest = stood.sort((a, b) => rests[b]!.holdS - rests[a]!.holdS).slice(0, MOST_STOPS - 2);
+  const fixed = [0, ...longest.sort((a, b) => a - b), last];
   const kept = withBends(points, fixed);
   const held = rests.reduce((sum, { holdS }) => sum + holdS, 0);
   const seconds = places.at(-1)!.atS - places[0]!.atS - held;
   return {
     name,
-    stops: kept.slice(0, MOST_STOPS).map((i, k) => {
+    stops: kept.map((i, k) => {
       const { camera, holdS } = rests[i]!;
       return {
         name: `${name}, ${String(k + 1)}`,

@@ -16,8 +16,10 @@ export function byHand(mask: Float32Array, width: number, height: number, share:
   const most = STRAY * width * share;
   const [across, down] = [STRAYS_ACROSS, Math.max(1, Math.round((STRAYS_ACROSS * height) / width))];
   const grains = Math.round(Math.min(GRAINS_ACROSS, width / 1.5));
+  const near = about(mask, width, height, Math.ceil(most) + 1);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
+      if (near[y * width + x] === 0) continue;
       const [u, v] = [x / width, y / height];
       const stroke = (seed: number) => {
         const [dx, dy] = [valueNoise(u, v, across, down, seed) * most, valueNoise(u, v, across, down, seed + 1) * most];
@@ -31,6 +33,18 @@ export function byHand(mask: Float32Array, width: number, height: number, share:
   return out;
 }
 
+/** 1 where a line lies within so many pixels: nowhere else can a stroke of it stray to. */
+function about(mask: Float32Array, width: number, height: number, reach: number): Uint8Array {
+  const near = new Uint8Array(mask.length);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      if (mask[y * width + x] === 0) continue;
+      for (let j = Math.max(0, y - reach); j <= Math.min(height - 1, y + reach); j++)
+        near.fill(1, j * width + Math.max(0, x - reach), j * width + Math.min(width, x + reach + 1));
+    }
+  return near;
+}
+
 /** Between pixels. */
 function sampled(mask: Float32Array, width: number, height: number, x: number, y: number): number {
   const [left, top] = [Math.floor(x), Math.floor(y)];
@@ -42,8 +56,8 @@ function sampled(mask: Float32Array, width: number, height: number, x: number, y
 
 /** Half the side of what one touch of the brush covers, as a share of the picture's width. */
 const TOUCH = 1 / 170;
-/** How strictly the evenest of the squares about a pixel is taken. */
-const STRICTNESS = 6;
+/** Keeps the weight of a wholly even square, which goes by the sixth power of its spread, from being without end. */
+const LEAST_SPREAD = 1e-6;
 /** How much darker colour dries at the rim of a wash, how far it pools in blotches, and how it settles in the grain. */
 const [RIM, POOLS, GRANULATION] = [0.35, 0.07, 0.045];
 const POOLS_ACROSS = 9;
@@ -79,28 +93,37 @@ export function paint(rgba: Coded, width: number, height: number, share: number)
 function washes(rgba: Coded, width: number, height: number, top: number, rows: number, reach: number, whole: number): Float32Array {
   const [first, last] = [Math.max(0, top - reach), Math.min(height, top + rows + reach)];
   const sums = summed(rgba, width, first, last, whole);
+  const line = (width + 1) * 4;
   const out = new Float32Array(rows * width * 3);
-  const mean = [0, 0, 0];
   for (let y = top; y < top + rows; y++)
     for (let x = 0; x < width; x++) {
       let weights = 0;
-      const o = ((y - top) * width + x) * 3;
+      let [red, green, blue] = [0, 0, 0];
       for (let square = 0; square < 4; square++) {
-        const [l, r] = square & 1 ? [x, Math.min(width, x + reach + 1)] : [Math.max(0, x - reach), x + 1];
-        const [t, b] = square & 2 ? [y, Math.min(last, y + reach + 1)] : [Math.max(first, y - reach), y + 1];
-        const count = (r - l) * (b - t);
-        const total = (c: number) => {
-          const at = (i: number, j: number) => sums[((j - first) * (width + 1) + i) * 4 + c]!;
-          return (at(r, b) - at(l, b) - at(r, t) + at(l, t)) / count;
-        };
-        for (let c = 0; c < 3; c++) mean[c] = total(c);
-        const light = (mean[0]! + mean[1]! + mean[2]!) / 3;
-        const spread = Math.sqrt(Math.max(0, total(3) - light * light));
-        const weight = 1 / (1e-6 + spread ** STRICTNESS);
+        const left = square & 1 ? x : Math.max(0, x - reach);
+        const right = square & 1 ? Math.min(width, x + reach + 1) : x + 1;
+        const upper = square & 2 ? y : Math.max(first, y - reach);
+        const lower = square & 2 ? Math.min(last, y + reach + 1) : y + 1;
+        const count = (right - left) * (lower - upper);
+        const a = (upper - first) * line + left * 4;
+        const b = (upper - first) * line + right * 4;
+        const c = (lower - first) * line + left * 4;
+        const d = (lower - first) * line + right * 4;
+        const r = (sums[d]! - sums[b]! - sums[c]! + sums[a]!) / count;
+        const g = (sums[d + 1]! - sums[b + 1]! - sums[c + 1]! + sums[a + 1]!) / count;
+        const u = (sums[d + 2]! - sums[b + 2]! - sums[c + 2]! + sums[a + 2]!) / count;
+        const light = (r + g + u) / 3;
+        const variance = Math.max(0, (sums[d + 3]! - sums[b + 3]! - sums[c + 3]! + sums[a + 3]!) / count - light * light);
+        const weight = 1 / (LEAST_SPREAD + variance * variance * variance);
         weights += weight;
-        for (let c = 0; c < 3; c++) out[o + c] = out[o + c]! + mean[c]! * weight;
+        red += r * weight;
+        green += g * weight;
+        blue += u * weight;
       }
-      for (let c = 0; c < 3; c++) out[o + c] = out[o + c]! / weights;
+      const o = ((y - top) * width + x) * 3;
+      out[o] = red / weights;
+      out[o + 1] = green / weights;
+      out[o + 2] = blue / weights;
     }
   return out;
 }
@@ -109,17 +132,21 @@ function washes(rgba: Coded, width: number, height: number, top: number, rows: n
 function summed(rgba: Coded, width: number, first: number, last: number, whole: number): Float64Array {
   const line = (width + 1) * 4;
   const sums = new Float64Array((last - first + 1) * line);
-  const row = [0, 0, 0, 0];
   for (let y = first; y < last; y++) {
-    row.fill(0);
+    let [red, green, blue, square] = [0, 0, 0, 0];
     for (let x = 0; x < width; x++) {
       const o = (y * width + x) * 4;
       const [r, g, b] = [rgba[o]! / whole, rgba[o + 1]! / whole, rgba[o + 2]! / whole];
+      const light = (r + g + b) / 3;
+      red += r;
+      green += g;
+      blue += b;
+      square += light * light;
       const to = (y - first + 1) * line + (x + 1) * 4;
-      for (const [c, value] of [r, g, b, ((r + g + b) / 3) ** 2].entries()) {
-        row[c] = row[c]! + value;
-        sums[to + c] = sums[to + c - line]! + row[c];
-      }
+      sums[to] = sums[to - line]! + red;
+      sums[to + 1] = sums[to + 1 - line]! + green;
+      sums[to + 2] = sums[to + 2 - line]! + blue;
+      sums[to + 3] = sums[to + 3 - line]! + square;
     }
   }
   return sums;
@@ -131,8 +158,9 @@ function layerOf(washed: Float32Array, width: number, rows: number, x: number, y
     const at = (Math.min(rows - 1, Math.max(0, j)) * width + Math.min(width - 1, Math.max(0, i))) * 3;
     return washed[at]! + washed[at + 1]! + washed[at + 2]!;
   };
-  const step = Math.hypot(light(x + 1, y) - light(x - 1, y), light(x, y + 1) - light(x, y - 1));
-  return 1 - RIM * smoothstep(0.06, 0.6, step);
+  const across = light(x + 1, y) - light(x - 1, y);
+  const down = light(x, y + 1) - light(x, y - 1);
+  return 1 - RIM * smoothstep(0.06, 0.6, Math.sqrt(across * across + down * down));
 }
 
 /** How colour has pooled and settled, about 1. */

@@ -2,13 +2,13 @@ import { decodeMaps, KEPT_MAPS, mapSetOf } from '../../../core/finish/maps/gener
 import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-image';
 import { decodeMesh, type Mesh } from '../../../core/geometry/mesh';
 import { composePictures, picturesOf } from '../../../core/scene/material-pictures';
-import { fetchBytes } from './fetch-bytes';
+import { fetchBytes, fetchOnce } from './fetch-bytes';
 
 /** What a scene is made of, from the server; for a worker. */
 
-/** Meshes by the hashes of their blobs, in one answer; those that the server has not are left out. */
-export async function fetchBlobs(blobs: readonly string[]): Promise<Map<string, Mesh>> {
-  const bytes = await fetchBytes('/api/blobs/pack', {
+/** Meshes by the hashes of their blobs, in one answer; those that the server has not are left out. `once`: who waits is told when it is out of reach. */
+export async function fetchBlobs(blobs: readonly string[], once = false): Promise<Map<string, Mesh>> {
+  const bytes = await (once ? fetchOnce : fetchBytes)('/api/blobs/pack', {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify({ blobs }),

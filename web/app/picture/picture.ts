@@ -94,7 +94,6 @@ export class Picture implements AfterViewInit {
   protected readonly noGpu = signal(false);
   protected readonly empty = signal(true);
   private readonly lampSelection = inject(LampSelection);
-  /** Lamps that were placed here are shown, or chosen. */
   /** Lines that help to frame, as a path over a square of 100. */
   protected readonly gridLines = toSignal(this.state.grid$.pipe(map((grid) => GRID_PATHS[grid])), { initialValue: '' });
   protected readonly handlings = inject(Handlings);

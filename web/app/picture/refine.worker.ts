@@ -154,7 +154,7 @@ addEventListener('message', ({ data }: MessageEvent<ToRefiner>) => {
     case 'drawing':
       drawing = data.drawing;
       if (shown && drawing.lines > 0) shown.mask ??= maskOf(shown.picture);
-      if (!restart && !toMove) developAgain();
+      developSoon();
       return;
     case 'exposure':
       exposure = data.exposure;
@@ -514,6 +514,18 @@ function show(asked: RefineView, picture: Progress, moving = false): void {
 function maskOf({ width, height }: Progress): Float32Array | undefined {
   const { filmSize } = memory!;
   return filmSize.width === width && filmSize.height === height ? lineMask(memory!.filmData(), width, height) : undefined;
+}
+
+let develops = false;
+
+/** Washes take long: of what is dragged meanwhile, the last is drawn. */
+function developSoon(): void {
+  if (develops) return;
+  develops = true;
+  setTimeout(() => {
+    develops = false;
+    if (!restart && !toMove) developAgain();
+  });
 }
 
 /** The last picture as it is to be developed now; nothing is rendered for it. */

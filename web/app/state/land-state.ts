@@ -154,7 +154,7 @@ export class LandState {
   private async fromElements(name: string, taken: readonly { source: string; element: string }[], instead: boolean): Promise<void> {
     this.isBusy.set(true);
     const elements = taken.flatMap(({ source, element }) => this.sources().find(({ id }) => id === source)?.model.elements.get(element) ?? []);
-    const meshes = await fetchBlobs([...new Set(elements.flatMap(({ parts }) => parts.map(({ mesh }) => mesh)))]).catch(() => new Map<string, Mesh>());
+    const meshes = await fetchBlobs([...new Set(elements.flatMap(({ parts }) => parts.map(({ mesh }) => mesh)))], true).catch(() => new Map<string, Mesh>());
     const triangles: number[] = [];
     for (const { transform, parts } of elements)
       for (const { mesh } of parts) {
@@ -310,7 +310,7 @@ export class LandState {
   private async heightsOf(terrain: Terrain): Promise<Float32Array | undefined> {
     let base = this.bases.get(terrain.base);
     if (!base) {
-      const mesh = (await fetchBlobs([terrain.base]).catch(() => undefined))?.get(terrain.base);
+      const mesh = (await fetchBlobs([terrain.base], true).catch(() => undefined))?.get(terrain.base);
       if (!mesh || mesh.positions.length !== terrain.grid.columns * terrain.grid.rows * 3) return undefined;
       base = mesh.positions.filter((_, i) => i % 3 === 2);
       this.bases.set(terrain.base, base);
