@@ -129,7 +129,7 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
 });
 
 it('the parameters of a finish are edited at once in the picture, alike in the draft and in the refined one', async () => {
-  const page = await openSheet(stage, 'Finishes', {}, true);
+  const page = await openSheet(stage, 'Finishes', { pixels: 0.5 }, true);
   await modelArrived(page);
   const row = page.locator('[data-material=plinth]');
   await row.locator('.line').click();

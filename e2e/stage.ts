@@ -12,7 +12,7 @@ import { firstJson, removeFolder, startServer, temporaryFolder, withMe, type Run
 const DIST = path.resolve('dist');
 const FLAGS = [
   '--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
-  '--use-angle=swiftshader', '--enable-unsafe-swiftshader',
+  '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-gpu-compositing',
 ]; // prettier-ignore
 
 export interface TheStage {
@@ -139,7 +139,7 @@ const MOST_SAMPLES = 2;
 
 export async function newPage(
   browser: Browser,
-  { width = 1024, height = 700, pixels = 0.5, samples = MOST_SAMPLES }: Window = {},
+  { width = 1024, height = 700, pixels = 0.25, samples = MOST_SAMPLES }: Window = {},
 ): Promise<Page> {
   const page = await browser.newPage({ viewport: { width, height }, deviceScaleFactor: pixels });
   // A busy machine makes a journey slow, not red; shorter than a journey's own limit, so that the step is named that never came.

@@ -141,7 +141,7 @@ async function blocks(page: Page): Promise<number[][]> {
 
 /** What is measured in the kernel's picture, after so many samples, and in the draft; the picture is 432 pixels narrower than the page. */
 async function bothPictures<T>(samples: number, measure: (page: Page) => Promise<T>, width = 1024): Promise<[T, T]> {
-  const page = await newPage(browser, { width, height: 800, samples });
+  const page = await newPage(browser, { width, height: 800, pixels: 0.5, samples });
   await drawnByGraphics(page);
   await page.goto(`${server.url}/#source`);
   await refined(page, samples);

@@ -60,13 +60,16 @@ export const placedLampSchema = v.strictObject({
 }); // prettier-ignore
 export type PlacedLamp = v.InferOutput<typeof placedLampSchema>;
 
-const flat = (share: (gamma: number, c: number) => number, isRound: boolean): LampWeb =>
-  lampWebOf(webOfForm({ name: '', share, isRound, inputW: 0, fluxLm: 1, openingM: [0, 0, 0] }));
-const ALL_ROUND = flat(allAround, true);
+/** Made when it is first asked for: a program that shows no lamp need not wait for it. */
+function spreading(share: (gamma: number, c: number) => number, isRound: boolean): () => LampWeb {
+  let made: LampWeb | undefined;
+  return () => (made ??= lampWebOf(webOfForm({ name: '', share, isRound, inputW: 0, fluxLm: 1, openingM: [0, 0, 0] })));
+}
+const allRound = spreading(allAround, true);
 /** A matt face: intensity by the cosine. */
-const FACE = flat(cosinePower(1), true);
+const matt = spreading(cosinePower(1), true);
 /** A matt tube along C90 to C270: intensity by the sine of the angle to it. */
-const TUBE = flat((gamma, c) => Math.sqrt(1 - (Math.sin((gamma * Math.PI) / 180) * Math.sin((c * Math.PI) / 180)) ** 2), false);
+const tube = spreading((gamma, c) => Math.sqrt(1 - (Math.sin((gamma * Math.PI) / 180) * Math.sin((c * Math.PI) / 180)) ** 2), false);
 
 const spots = new Map<string, LampWeb>();
 const MOST_SPOTS = 1000;
@@ -90,17 +93,17 @@ function spotWeb(beamDeg: number, fieldDeg: number): LampWeb {
 export function spreadOf(form: LampForm, text?: string): LampWeb {
   switch (form.kind) {
     case 'point':
-      return ALL_ROUND;
+      return allRound();
     case 'spot':
       return spotWeb(form.beamDeg, form.fieldDeg);
     case 'rectangle':
     case 'disc':
-      return FACE;
+      return matt();
     case 'line':
-      return TUBE;
+      return tube();
     case 'measured': {
       const web = text === undefined ? undefined : webOf(text);
-      return web === undefined || typeof web === 'string' ? ALL_ROUND : web;
+      return web === undefined || typeof web === 'string' ? allRound() : web;
     }
   }
 }

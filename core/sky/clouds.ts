@@ -35,15 +35,23 @@ const THICKEST = 9;
 const FURTHEST_M = 45_000;
 const EARTH_M = 6_360_000;
 
-/** Thickness by place, 0 to 1: noise of several sizes (Perlin 1985) above what leaves the cover that was asked for. */
-const kept = new Map<string, Float32Array>();
+/** Thickness by place, 0 to 1, and what it lets through: noise of several sizes (Perlin 1985) above what leaves the cover that was asked for. */
+interface Layer {
+  key: string;
+  thick: Float32Array;
+  through: Float32Array;
+}
 
-function thickness({ seed, cover }: Clouds): Float32Array {
+/** The last one, which is asked for again as it drifts. */
+let last: Layer | undefined;
+
+function layerOf({ seed, cover }: Clouds): Layer {
   const key = `${String(seed)} ${cover.toFixed(3)}`;
-  const made = kept.get(key) ?? makeThickness(seed, cover);
-  kept.clear();
-  kept.set(key, made);
-  return made;
+  if (last?.key !== key) {
+    const thick = makeThickness(seed, cover);
+    last = { key, thick, through: thick.map(throughOf) };
+  }
+  return last;
 }
 
 function makeThickness(seed: number, cover: number): Float32Array {
@@ -90,8 +98,9 @@ function readAt(field: Float32Array, x: number, y: number): number {
   const v = (((y / REPEAT_M) % 1) + 1) % 1 * SIZE - 0.5; // prettier-ignore
   const [i, j] = [Math.floor(u), Math.floor(v)];
   const [fx, fy] = [u - i, v - j];
-  const at = (a: number, b: number) => field[((j + b + SIZE) % SIZE) * SIZE + ((i + a + SIZE) % SIZE)]!;
-  return (at(0, 0) * (1 - fx) + at(1, 0) * fx) * (1 - fy) + (at(0, 1) * (1 - fx) + at(1, 1) * fx) * fy;
+  const [left, right] = [(i + SIZE) % SIZE, (i + 1) % SIZE];
+  const [low, high] = [((j + SIZE) % SIZE) * SIZE, ((j + 1) % SIZE) * SIZE];
+  return (field[low + left]! * (1 - fx) + field[low + right]! * fx) * (1 - fy) + (field[high + left]! * (1 - fx) + field[high + right]! * fx) * fy; // prettier-ignore
 }
 
 /** Share of light that goes straight through a thickness. */
@@ -104,7 +113,7 @@ const throughOf = (thick: number): number => Math.exp(-THICKEST * thick * thick)
 export function withClouds(sky: Sky, clouds: Clouds, timeS = 0): Sky {
   const { width, height, sun } = sky;
   const radiance = Float32Array.from(sky.radiance);
-  const field = thickness(clouds);
+  const { thick: field, through } = layerOf(clouds);
   const driftM = [clouds.windMs * timeS, 0] as const;
   const zenith = meanAbove(sky);
   const up = Math.max(0, sun.direction[2]);
@@ -132,7 +141,6 @@ export function withClouds(sky: Sky, clouds: Clouds, timeS = 0): Sky {
       }
     }
   }
-  const through = field.map(throughOf);
   return { ...sky, radiance, clouds: { size: SIZE, through, repeatM: REPEAT_M, heightM: clouds.heightM, driftM } };
 }
 

@@ -83,17 +83,18 @@ export function clearSky({
   const clear = atmosphereOf(weather);
   const height = width / 2;
   const apparentAltitude = trueAltitudeDeg + refractionDeg(trueAltitudeDeg);
-  const fan = tabulateFan(clear, trueAltitudeDeg * DEG, coarse ? COARSE : FINE);
+  const fan = fanOf(clear, trueAltitudeDeg * DEG, coarse ? COARSE : FINE);
   const radiance = new Float32Array(width * height * 3);
-  const sunBearing = (azimuthDeg + trueNorthDeg) * DEG;
+  const columns = columnsOf(fan, width, (azimuthDeg + trueNorthDeg) * DEG);
+  const line = new Float32Array(fan.azimuths * 3);
   for (let y = 0; y < height; y++) {
     const elevation = (0.5 - (y + 0.5) / height) * Math.PI;
-    const below = farGround(elevation);
+    readLine(fan, Math.max(0, elevation), farGround(elevation), line);
     for (let x = 0; x < width; x++) {
-      const bearing = ((x + 0.5) / width) * 2 * Math.PI;
-      const texel = readFan(fan, Math.max(0, elevation), bearing - sunBearing);
+      const from = columns.first[x]! * 3;
+      const share = columns.share[x]!;
       const o = (y * width + x) * 3;
-      for (let c = 0; c < 3; c++) radiance[o + c] = (texel[c]! + NIGHT[c]!) * below;
+      for (let c = 0; c < 3; c++) radiance[o + c] = line[from + c]! * (1 - share) + line[from + 3 + c]! * share;
     }
   }
   const direction = directionOf(apparentAltitude, azimuthDeg, trueNorthDeg);
@@ -160,20 +161,35 @@ function tabulateFan(clear: Atmosphere, sunAltitudeRad: number, { elevations, az
   return { elevations, azimuths, radiance };
 }
 
-function readFan({ elevations, azimuths, radiance }: Fan, elevation: number, azimuth: number): Rgb {
-  const turned = Math.abs(((((azimuth + Math.PI) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI)) - Math.PI);
+/** That of the last moment, which is asked for again where clouds drift. */
+let lastFan: { clear: Atmosphere; sunAltitudeRad: number; of: typeof FINE; fan: Fan } | undefined;
+
+function fanOf(clear: Atmosphere, sunAltitudeRad: number, of: typeof FINE): Fan {
+  if (lastFan?.clear !== clear || lastFan.sunAltitudeRad !== sunAltitudeRad || lastFan.of !== of)
+    lastFan = { clear, sunAltitudeRad, of, fan: tabulateFan(clear, sunAltitudeRad, of) };
+  return lastFan.fan;
+}
+
+/** Between which two azimuths of a fan each column of a map lies: the first, and how far towards the next. */
+function columnsOf({ azimuths }: Fan, width: number, sunBearing: number): { first: Int32Array; share: Float32Array } {
+  const [first, share] = [new Int32Array(width), new Float32Array(width)];
+  for (let x = 0; x < width; x++) {
+    const azimuth = ((x + 0.5) / width) * 2 * Math.PI - sunBearing;
+    const turned = Math.abs(((((azimuth + Math.PI) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI)) - Math.PI);
+    const a = Math.pow(turned / Math.PI, 1 / 1.5) * (azimuths - 1);
+    first[x] = Math.min(azimuths - 2, Math.floor(a));
+    share[x] = a - first[x]!;
+  }
+  return { first, share };
+}
+
+/** What a fan has all round at an elevation, and the night beside it, by a factor. */
+function readLine({ elevations, azimuths, radiance }: Fan, elevation: number, factor: number, line: Float32Array): void {
   const e = Math.sqrt(elevation / (Math.PI / 2)) * (elevations - 1);
-  const a = Math.pow(turned / Math.PI, 1 / 1.5) * (azimuths - 1);
-  const e0 = Math.min(elevations - 2, Math.floor(e));
-  const a0 = Math.min(azimuths - 2, Math.floor(a));
-  const fe = e - e0;
-  const fa = a - a0;
-  const at = (i: number, j: number, c: number) => radiance[(i * azimuths + j) * 3 + c]!;
-  const out: Rgb = [0, 0, 0];
-  for (let c = 0; c < 3; c++)
-    out[c] =
-      (at(e0, a0, c) * (1 - fa) + at(e0, a0 + 1, c) * fa) * (1 - fe) + (at(e0 + 1, a0, c) * (1 - fa) + at(e0 + 1, a0 + 1, c) * fa) * fe;
-  return out;
+  const below = Math.min(elevations - 2, Math.floor(e));
+  const share = e - below;
+  const [low, high] = [below * azimuths * 3, (below + 1) * azimuths * 3];
+  for (let i = 0; i < line.length; i++) line[i] = (radiance[low + i]! * (1 - share) + radiance[high + i]! * share + NIGHT[i % 3]!) * factor;
 }
 
 /** The same from all sides, cd/m2, without a sun. */

@@ -27,12 +27,22 @@ export function unlitSky({ weather }: SkyInput): Sky {
   return weather?.fog ? { ...dark, fog: fogInSky(weather.fog, dark) } : dark;
 }
 
+/** The sky above the clouds that were drawn last: as they drift it stays. */
+let aboveClouds: { key: string; sky: Sky } | undefined;
+
+function skyAboveClouds({ timeS: _drift, ...input }: SkyInput): Sky {
+  const key = JSON.stringify({ ...input, weather: { ...input.weather, clouds: undefined, fog: undefined } });
+  if (aboveClouds?.key !== key) {
+    const width = CLOUDY_WIDTH[input.coarse ? 'coarse' : 'fine'];
+    aboveClouds = { key, sky: withMoon(clearSky({ ...input, width }), input) };
+  }
+  return aboveClouds.sky;
+}
+
 function computedSky(input: SkyInput): Sky {
   const { general, weather, timeS } = input;
   const clouds = general ? undefined : weather?.clouds;
-  const width = clouds && CLOUDY_WIDTH[input.coarse ? 'coarse' : 'fine'];
-  let sky = general ? generalSky(input) : clearSky({ ...input, ...(width && { width }) });
-  if (!general) sky = withMoon(sky, input);
+  let sky = general ? generalSky(input) : clouds ? skyAboveClouds(input) : withMoon(clearSky(input), input);
   if (clouds) sky = withClouds(sky, clouds, timeS);
   if (!general && input.trueAltitudeDeg < STARS_BELOW_DEG) sky = { ...sky, stars: true };
   if (weather?.fog) sky = { ...sky, fog: fogInSky(weather.fog, sky) };

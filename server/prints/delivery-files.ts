@@ -6,7 +6,6 @@ import type { PrintSummary } from '../../core/project/live';
 import { fileName } from '../../core/render/naming';
 import { pack } from './package-files';
 import { readSight, tourOf, writeTour } from './tour-files';
-import { transmittalPdf } from './transmittal-pdf';
 
 /** The pictures of a delivery in a folder, with a page to look through them, a transmittal, and all of it once more as a zip. */
 
@@ -51,6 +50,8 @@ export async function writeDelivery(
       revision: metadata['Revision'] ?? '',
     };
   });
+  // Loaded late: it takes a quarter of a second, which a server that starts need not spend.
+  const { transmittalPdf } = await import('./transmittal-pdf');
   writeFileSync(path.join(part, 'transmittal.pdf'), await transmittalPdf(project, name, date, rows));
   const tourPrints = prints.map((print) => ({ print, seen: readSight(madeOf(print.id).sight), ...madeOf(print.id) }));
   const kept = links === null ? undefined : (JSON.parse(links) as [number, number][]);

@@ -34,7 +34,6 @@ import { BlobStore } from '../blobs';
 import { fineMaps } from '../fine-maps';
 import { loadAssets } from '../scene-assets';
 import { channelFiles, writeChannels } from './channel-files';
-import { writeDrawing } from './drawing-file';
 import { ffmpeg, writeFilm } from './film-file';
 import { keepFloats, readFloats } from './kept-file';
 import { PrintedLight } from './printed-light';
@@ -169,6 +168,7 @@ export class PrintJob {
     const widthM = order.projection.kind === 'orthographic' ? order.projection.widthM : parallelM;
     const drawing = lineDrawing(scene, spec.scene.instances, (hash) => assets.mesh(hash), frame, { width, height }, spec.cuts);
     const made = { drawing, width, sheet: sheetOf(width / height, widthM), title: order.name };
+    const { writeDrawing } = await import('./drawing-file');
     await writeDrawing(order.format as 'svg' | 'pdf', made, pictureOf(0), `${output}.thumb.png`);
   }
 

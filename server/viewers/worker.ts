@@ -16,7 +16,7 @@ import { setLivingScene } from '../../core/living/with-blades';
 import type { Camera } from '../../core/model/schema';
 import { sceneBounds } from '../../core/scene/scene-bounds';
 import { groundMesh, plainGround } from '../../core/scene/plain-ground';
-import { renderProgressively } from '../../core/render/progressive';
+import { renderSingle } from '../../core/render/single';
 import { automaticWhite } from '../../core/render/white';
 import type { SceneAssets } from '../../core/scene/rendered-scene';
 import type { SceneInstance } from '../../core/scene/scene';
@@ -47,15 +47,16 @@ export type FromViewerWorker =
 
 const MAP_PX = 512;
 const WEBP_QUALITY = 78;
-const POSTER: Size = { width: 800, height: 450, samples: 12 };
 /** Small pictures that views are exposed by. */
-const METERED: Size = { width: 160, height: 90, samples: 4 };
+const METERED: Size = { width: 96, height: 54, samples: 4 };
 const MAX_DEPTH = 6;
 const SKY = { width: 512, height: 256 };
 /** Points that are baked between two words of how far it is. */
 const AT_ONCE = 20_000;
 
 const { spec, blobDirectory, output } = workerData as ViewerWorkerInput;
+/** As good as the light that is baked. */
+const POSTER: Size = { width: 800, height: 450, samples: Math.max(2, Math.round(spec.samples / 4)) };
 const tell = (message: FromViewerWorker): void => {
   parentPort!.postMessage(message);
 };
@@ -193,17 +194,8 @@ interface Size {
 async function pictureOf(pool: KernelPool, denoiser: Denoiser, memory: SceneMemory, camera: Camera, { width, height, samples }: Size) {
   memory.camera(cameraFrame(camera, width / height));
   memory.settings({ seed: 1, maxDepth: MAX_DEPTH });
-  let radiance = new Float32Array();
-  await renderProgressively(pool, denoiser, {
-    width,
-    height,
-    targetSamples: samples,
-    show: (picture) => {
-      radiance = Float32Array.from(picture.radiance);
-    },
-    goesOn: () => true,
-    sampled: () => undefined,
-  });
+  // Nothing cancels it here.
+  const radiance = Float32Array.from((await renderSingle(pool, denoiser, { width, height, samples }))!);
   return { width, height, radiance, ev100: automaticEv(radiance), white: automaticWhite(radiance, memory.filmData()) };
 }
 

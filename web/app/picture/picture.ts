@@ -26,6 +26,7 @@ import { Areas } from '../state/areas';
 import { Live } from '../state/live';
 import { LampSelection } from '../state/lamp-selection';
 import { Controls } from '../state/controls';
+import { atMostSamples, pixelRatio } from '../state/picture-limits';
 import { type Grid, PictureState, type Mark, type MarkKind } from '../state/picture-state';
 import { Revisions } from '../state/revisions';
 import { SceneState } from '../state/scene-state';
@@ -53,10 +54,8 @@ const REST_MS = 130;
 const STILL_MS = 120;
 const FRAME_MS = 16;
 const AT_WORK_EVERY_MS = 300;
-/** Samples a pixel, after which the processor rests; a number kept under this key takes their place. */
+/** Samples a pixel, after which the processor rests. */
 const REFINE_SAMPLES = 256;
-const REFINE_SAMPLES_KEY = 'refine-to';
-const MAX_PIXEL_RATIO = 1.5;
 /** Time begins anew after this, before its digits run out. */
 const MOTION_ROUND_S = 3600;
 const across = (...shares: readonly number[]): string => shares.map((s) => `M${String(s)} 0V100M0 ${String(s)}H100`).join('');
@@ -609,7 +608,7 @@ export class Picture implements AfterViewInit {
       frame: cameraFrame(this.navigation.camera, width / height),
       width,
       height,
-      samples: Number(localStorage.getItem(REFINE_SAMPLES_KEY)) || REFINE_SAMPLES,
+      samples: atMostSamples(REFINE_SAMPLES),
       timeS: this.state.timeS$.value,
     };
   }
@@ -649,7 +648,7 @@ export class Picture implements AfterViewInit {
   }
 
   private pixels(): { width: number; height: number } {
-    const ratio = Math.min(MAX_PIXEL_RATIO, window.devicePixelRatio);
+    const ratio = pixelRatio();
     const { width, height } = this.size();
     return { width: Math.round(width * ratio), height: Math.round(height * ratio) };
   }

@@ -6,6 +6,7 @@ import { DEFAULT_EXPOSURE, entry, type Entries } from '../../../core/project/pro
 import { makeSameScene, SceneCompiler } from '../../../core/scene/compile';
 import { gradingOf } from '../../../core/scene/grading-of';
 import { momentOf, skyInputOf } from '../../../core/scene/moment';
+import { atMostSamples, smallPictureWidth } from './picture-limits';
 import { PictureState } from './picture-state';
 import { SceneState } from './scene-state';
 
@@ -43,7 +44,7 @@ export class Proofs {
           tap({ complete: () => (isWhole = true) }),
         )
         .subscribe(subscriber);
-      void this.ask(lane, order, wanted, width, samples);
+      void this.ask(lane, order, wanted, smallPictureWidth(width), atMostSamples(samples));
       return () => {
         made.unsubscribe();
         if (!isWhole) this.picture.proofsWanted$.next({ lane, proofs: [] });
