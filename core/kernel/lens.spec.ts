@@ -4,7 +4,7 @@ import { subtract, type Vec3 } from '../geometry/vec3';
 import type { Camera } from '../model/schema';
 import { darkSky, matt, quad, testScene } from './testing';
 
-const SIZE = 256;
+const SIZE = 128;
 
 /** Where a small shining card at a place is seen, in pixels: its middle, and the mean square distance from it. */
 function spotOf(frame: CameraFrame, [x, y, z]: Vec3, half: number): { x: number; y: number; spread: number } {
@@ -37,8 +37,9 @@ it('blurs what is not in focus as a thin lens does: a disc of R |d - F| / F abou
     const metres = (0.2 * away) / SIZE;
     const { spread } = spotOf(frame, [0, away, 0], 0.004);
     const disc = (radiusM * Math.abs(away - focusM)) / focusM / metres;
-    // Mean square distance in a disc is half of its radius squared; a pixel and the card have a spread of their own.
-    expect(Math.abs(Math.sqrt(2 * spread) - disc)).toBeLessThan(0.06 * disc + 1.5);
+    // Mean square distance in a disc is half of its radius squared; a pixel and the card, squares, have a sixth of their side squared.
+    const own = (1 + (0.008 / metres) ** 2) / 6;
+    expect(Math.abs(Math.sqrt(2 * Math.max(0, spread - own)) - disc)).toBeLessThan(0.06 * disc + 0.75);
   }
 });
 
@@ -48,8 +49,8 @@ it('sees places where the shifted lens has them', () => {
   for (const place of [[-2, 0, 1], [-2, 0, 7], [3, 2, 6]] as Vec3[]) {
     const [x, y] = placeIn(frame, subtract(place, camera.position))!;
     const spot = spotOf(frame, place, 0.06);
-    expect(Math.abs(spot.x - ((x + 1) / 2) * SIZE)).toBeLessThan(0.6);
-    expect(Math.abs(spot.y - ((1 - y) / 2) * SIZE)).toBeLessThan(0.6);
+    expect(Math.abs(spot.x - ((x + 1) / 2) * SIZE)).toBeLessThan(0.3);
+    expect(Math.abs(spot.y - ((1 - y) / 2) * SIZE)).toBeLessThan(0.3);
   } // prettier-ignore
 });
 

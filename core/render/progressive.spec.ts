@@ -57,7 +57,7 @@ describe('progressive rendering', () => {
     expect(shown.map(({ samples }) => samples)).toEqual([1, 2, 4, 8, 11]);
     expect(sampled).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11]);
     expect(shown.every(({ size }) => size[0] === width && size[1] === height)).toBe(true);
-    const reference = await render(256, 77);
+    const reference = await render(128, 77);
     const errors = shown.map(({ radiance }) => error(radiance, reference));
     expect(errors.at(-1)).toBeLessThan(errors[0]!);
     expect(errors[0]).toBeLessThan(error(await render(1, 5), reference) * 0.3);

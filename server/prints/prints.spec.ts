@@ -65,7 +65,7 @@ describe('a print', () => {
     expect(await ended(id)).toMatchObject({ state: 'finished', progress: 1, name: ORDER.name, seed: 7, fault: null });
     const png = await pictureOf(id);
     const metadata = await sharp(png).metadata();
-    expect(metadata).toMatchObject({ format: 'png', width: 80, height: 45 });
+    expect(metadata).toMatchObject({ format: 'png', width: 48, height: 27 });
     const xmp = metadata.xmpAsString!;
     for (const piece of [
       '<dp:View>North &lt;yard&gt; &amp; &quot;gate&quot;</dp:View>', '<dp:FocalLengthMm>35<', '<dp:LocalTime>2026-10-16 14:40 Europe/London<',
@@ -89,7 +89,7 @@ describe('a print', () => {
   });
 
   it('that a killed server left goes on where it was, and ends as if nothing had been', async () => {
-    const size = { width: 112, height: 63, quality: 'standard' as const };
+    const size = { width: 96, height: 54, quality: 'standard' as const };
     const whole = await order(size);
     await ended(whole);
     const reference = await pixels(await pictureOf(whole));
@@ -149,7 +149,7 @@ describe('a walk', () => {
     expect(Object.keys(files)).toEqual(['about.json', '00001.png', '00002.png', '00003.png', '00004.png', '00005.png']);
     expect(JSON.parse(strFromU8(files['about.json']!))).toMatchObject({ FramesPerSecond: '25', Frames: '5', View: ORDER.name });
     const moving = await sharp(Buffer.from(await (await fetch(`${server.url}/api/prints/${id}/moving.webp`)).arrayBuffer())).metadata();
-    expect(moving).toMatchObject({ format: 'webp', pages: 5, delay: [40, 40, 40, 40, 40], width: 80 });
+    expect(moving).toMatchObject({ format: 'webp', pages: 5, delay: [40, 40, 40, 40, 40], width: 48 });
     expect((await fetch(`${server.url}/api/prints/${id}/picture.png`)).status).toBe(404);
     // Nothing is left beside them, and nothing at all once it is deleted.
     expect(existsSync(path.join(folder, 'prints', `${id}.frames`))).toBe(false);
@@ -213,7 +213,7 @@ describe('a walk', () => {
   }); // prettier-ignore
 
   it('that a killed server left goes on with the picture it was at, and ends as if nothing had been', async () => {
-    const wanted = { walk: { ...WALK, stops: [...stops] }, width: 96, height: 54 };
+    const wanted = { walk: { ...WALK, stops: [...stops] }, width: 64, height: 36 };
     const whole = await order(wanted);
     await ended(whole);
     const reference = await framesOf(whole);

@@ -41,7 +41,7 @@ async function linkYard(server: RunningServer): Promise<void> {
 export const YARD_ORDER: PrintRequest = {
   name: 'North <yard> & "gate"',
   camera: { position: [6, -7, 3], target: [0, 0, 1], focalMm: 35 },
-  width: 80, height: 45, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0, white: SCREEN_WHITE,
+  width: 48, height: 27, quality: 'proof', seed: 7, denoise: false, ev100: 13, timeS: 0, white: SCREEN_WHITE,
 }; // prettier-ignore
 
 export const post = (server: RunningServer, address: string, body: unknown): Promise<Response> =>
