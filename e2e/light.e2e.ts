@@ -5,7 +5,7 @@ import type { Locator, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { cosinePower, webOfForm, writeIes } from '../core/lamp/closed-forms';
 import { encodeSkyPicture } from '../core/sky/sky-picture';
-import { goTo, modelArrived, newPage, openBrowser, openSheet, overPicture, refined, setStage, type TheStage } from './stage';
+import { goTo, modelArrived, newPage, openBrowser, overPicture, refined, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
@@ -46,25 +46,6 @@ it('the sun follows the day band by drag, by keys and by month, and the site by 
   await page.getByLabel('EV at ISO 100').press('Enter');
   await page.getByTestId('title-block').getByText('EV 12.0 /').waitFor();
   await page.getByRole('radio', { name: 'automatic' }).first().check();
-});
-
-it('under another sun the draft is exposed for it before anything is refined', async () => {
-  const page = await openSheet(stage, 'Light', { pixels: 0.25 }, true);
-  await refined(page);
-  // While water runs, nothing is refined.
-  await page.getByTestId('motion').click();
-  await page.getByTestId('picture-state').getByText('draft').waitFor();
-  const ev = async () => Number(/EV (-?[\d.]+)/.exec(await page.getByTestId('title-block').innerText())![1]);
-  const day = await ev();
-  const box = (await page.getByTestId('day-band').boundingBox())!;
-  await page.mouse.click(box.x + box.width * 0.01, box.y + 10);
-  await expect.poll(ev).toBeLessThan(day - 5);
-  await page.mouse.click(box.x + box.width * 0.5, box.y + 10);
-  await expect.poll(ev).toBeGreaterThan(day - 3);
-  await page.getByTestId('picture-state').getByText('draft').waitFor();
-  await page.getByTestId('motion').click();
-  await page.getByRole('button', { name: 'Undo' }).click();
-  await page.getByRole('button', { name: 'Undo' }).click();
 });
 
 it('a print agrees with the refined picture, carries its data, survives a killed server, and can be fetched', async () => {
@@ -244,7 +225,7 @@ it('a photometric file is brought in for a type of lamp, with its curve; a broke
     page.getByTestId('photometric-file').setInputFiles({ name, mimeType: 'text/plain', buffer: Buffer.from(file) });
   await give('broken.ies', text.replace('TILT=NONE', 'TILT=NONE\nround'));
   await page.getByText('broken.ies: Line 8: “round” is no number of lamps.').waitFor();
-  // It lies over the picture for a while.
+  await page.getByRole('button', { name: 'Close the message' }).click();
   await page.getByTestId('refusal').waitFor({ state: 'detached' });
   await give('wide.ies', text);
   await data.getByText('wide.ies').waitFor();

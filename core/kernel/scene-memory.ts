@@ -302,11 +302,12 @@ export class SceneMemory {
   }
 
   private writeAssignment(place: number, instance: RenderedInstance): void {
-    const { finish, lens, emissionScale } = instance;
+    const { finish, lens, isTuft, emissionScale } = instance;
     const view = this.memory.view();
     const p = this.instances.table + place * L.INSTANCE_SIZE;
     view.setInt32(p + L.INSTANCE_MATERIAL, this.finishes.assign(finish), true);
-    view.setInt32(p + L.INSTANCE_MASK, lens ? L.MASK_LENS : isClear(finish) ? L.MASK_CLEAR : L.MASK_OPAQUE, true);
+    const seen = lens ? L.MASK_LENS : isClear(finish) ? L.MASK_CLEAR : L.MASK_OPAQUE;
+    view.setInt32(p + L.INSTANCE_MASK, isTuft ? seen : seen | L.MASK_STANDS, true);
     view.setFloat32(p + L.INSTANCE_EMISSION_SCALE, emissionScale, true);
     this.cuts.write(place, instance);
   }

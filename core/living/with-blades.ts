@@ -4,13 +4,11 @@ import type { PreparedMesh } from '../geometry/prepare-mesh';
 import { standsLike } from '../kernel/instance-table';
 import type { SceneMemory } from '../kernel/scene-memory';
 import type { RenderedInstance, RenderedScene, SceneAssets } from '../scene/rendered-scene';
-import { MASK_CLEAR } from '../kernel/assembly/layout';
+import { MASK_CLEAR, MASK_STANDS } from '../kernel/assembly/layout';
 import { groundMesh, plainGround } from '../scene/plain-ground';
 import { BLADE_LEVELS, finishOfBlades, TUFT_SHAPES, tuftKey, tuftOfKey } from './blades';
 import { tuftsOn, type GrassView } from './grow';
 
-/** Any of the kernel's masks. */
-const ALL = -1;
 /** Water deeper than this is not looked for, metres. */
 const DEEPEST_M = 30;
 /** Roots are looked at from so much above the ground. */
@@ -47,7 +45,7 @@ export function grassViewOf({ origin, forward, right, up, projection }: CameraFr
 
 /** Whether something lies over a root within the length of its blades, or it lies under water. */
 function isCovered({ kernel, finishAt }: SceneMemory, x: number, y: number, z: number, lengthM: number): boolean {
-  if (kernel.traceAny(x, y, z, 0, 0, 1, lengthM, ALL)) return true;
+  if (kernel.traceAny(x, y, z, 0, 0, 1, lengthM, MASK_STANDS)) return true;
   return kernel.traceClosest(x, y, z, 0, 0, 1, DEEPEST_M, MASK_CLEAR) !== 0 && finishAt(kernel.hitInstance.value)?.family === 'water';
 }
 
@@ -59,8 +57,8 @@ export interface Grown {
 }
 
 /**
- * The scene with grass on whatever has blades, as seen by a camera. The scene itself must be in the kernel's memory: grass
- * does not grow where something lies over its root.
+ * The scene with grass on whatever has blades, as seen by a camera. The scene itself must be in the kernel's memory, with other
+ * grass or without: none grows where something else lies over its root.
  */
 export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: SceneAssets, view: GrassView): Grown {
   // prettier-ignore
@@ -83,6 +81,7 @@ export function withBlades(memory: SceneMemory, scene: RenderedScene, assets: Sc
         layer,
         emissionScale: 1,
         lens: false,
+        isTuft: true,
       });
     }
   }
@@ -114,15 +113,19 @@ function onGround(scene: RenderedScene, assets: SceneAssets): { scene: RenderedS
   };
 }
 
-/** Puts a scene into the kernel's memory, on its ground and with its grass as a camera sees it; the grass is returned. */
+/**
+ * Puts a scene into the kernel's memory, on its ground and with its grass as a camera sees it; the grass is returned. `isThere`: it
+ * is in memory already, with all of its meshes, as another camera saw it.
+ */
 export function setLivingScene(
   memory: SceneMemory,
   bare: RenderedScene,
   bareAssets: SceneAssets,
   frame: CameraFrame,
+  isThere = false,
 ): readonly RenderedInstance[] {
   const { scene, assets } = onGround(bare, bareAssets);
-  memory.setScene(scene, assets);
+  if (!isThere || !hasBlades(scene)) memory.setScene(scene, assets);
   if (!hasBlades(scene)) return [];
   const grown = withBlades(memory, scene, assets, grassViewOf(frame));
   memory.setScene(grown.scene, grown.assets);

@@ -13,7 +13,10 @@ export interface SceneAssets {
 export type RenderedInstance = Pick<
   SceneInstance,
   'mesh' | 'transform' | 'finish' | 'variation' | 'emissionScale' | 'lens' | 'class' | 'layer'
->;
+> & {
+  /** Grass, in nobody's way. */
+  isTuft?: true;
+};
 
 export interface RenderedScene {
   instances: readonly RenderedInstance[];

@@ -68,25 +68,35 @@ function makeThickness(seed: number, cover: number): Float32Array {
 /** Gradient noise that repeats over the square. */
 function addNoise(field: Float32Array, cells: number, seed: number, weight: number): void {
   const next = random(seed);
-  const gradients = Array.from({ length: cells * cells }, () => {
+  const [gx, gy] = [new Float64Array(cells * cells), new Float64Array(cells * cells)];
+  for (let i = 0; i < cells * cells; i++) {
     const angle = next() * 2 * Math.PI;
-    return [Math.cos(angle), Math.sin(angle)] as const;
-  });
+    [gx[i], gy[i]] = [Math.cos(angle), Math.sin(angle)];
+  }
   const fade = (t: number) => t * t * t * (t * (6 * t - 15) + 10);
+  // Cell, place in it and weight of each column, and so of each row.
+  const cell = new Int32Array(SIZE);
+  const part = new Float64Array(SIZE);
+  const faded = new Float64Array(SIZE);
+  for (let x = 0; x < SIZE; x++) {
+    const u = ((x + 0.5) / SIZE) * cells;
+    cell[x] = Math.floor(u);
+    part[x] = u - cell[x]!;
+    faded[x] = fade(part[x]!);
+  }
   for (let y = 0; y < SIZE; y++) {
-    const v = ((y + 0.5) / SIZE) * cells;
-    const [j, fy] = [Math.floor(v), v - Math.floor(v)];
-    const sy = fade(fy);
+    const [j, fy, sy] = [cell[y]!, part[y]!, faded[y]!];
+    const [near, far] = [(j % cells) * cells, ((j + 1) % cells) * cells];
     for (let x = 0; x < SIZE; x++) {
-      const u = ((x + 0.5) / SIZE) * cells;
-      const [i, fx] = [Math.floor(u), u - Math.floor(u)];
-      const sx = fade(fx);
-      const corner = (di: number, dj: number) => {
-        const [gx, gy] = gradients[((j + dj) % cells) * cells + ((i + di) % cells)]!;
-        return gx * (fx - di) + gy * (fy - dj);
-      };
-      const low = corner(0, 0) + (corner(1, 0) - corner(0, 0)) * sx;
-      const high = corner(0, 1) + (corner(1, 1) - corner(0, 1)) * sx;
+      const [i, fx, sx] = [cell[x]!, part[x]!, faded[x]!];
+      const [left, right] = [i % cells, (i + 1) % cells];
+      const corner = (at: number, dx: number, dy: number) => gx[at]! * dx + gy[at]! * dy;
+      const a = corner(near + left, fx, fy);
+      const b = corner(near + right, fx - 1, fy);
+      const c = corner(far + left, fx, fy - 1);
+      const d = corner(far + right, fx - 1, fy - 1);
+      const low = a + (b - a) * sx;
+      const high = c + (d - c) * sx;
       field[y * SIZE + x]! += weight * (low + (high - low) * sy);
     }
   }

@@ -12,7 +12,7 @@ export class PrintedLight {
   private readonly scenes: readonly PrintedScene[];
   private readonly lit: readonly LitFrom[];
   private sky: { input: SkyInput; timeS: number } | undefined;
-  private scene = 0;
+  private scene: number | undefined;
 
   constructor(
     { scene, sky, grading, exposure, along }: PrintSpec,
@@ -35,10 +35,11 @@ export class PrintedLight {
       this.sky = { input: sky, timeS };
       this.memory.setSky(skyOf({ ...sky, ...(sky.weather?.clouds && { timeS }) }, sky.picture && this.pictures.get(sky.picture.hash)));
     }
-    const isOther = scene !== this.scene;
+    const isThere = scene === this.scene;
+    const isOther = scene !== (this.scene ?? 0);
     this.scene = scene;
     const developed = this.scenes[scene]!;
-    setLivingScene(this.memory, developed.scene, this.assets, camera);
+    setLivingScene(this.memory, developed.scene, this.assets, camera, isThere);
     return { developed, isOther };
   }
 }

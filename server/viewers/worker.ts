@@ -55,8 +55,8 @@ const SKY = { width: 512, height: 256 };
 const AT_ONCE = 20_000;
 
 const { spec, blobDirectory, output } = workerData as ViewerWorkerInput;
-/** As good as the light that is baked. */
-const POSTER: Size = { width: 800, height: 450, samples: Math.max(2, Math.round(spec.samples / 4)) };
+/** As good as the light that is baked; of a try it is half as large. */
+const POSTER: Size = { ...(spec.samples < 16 ? { width: 400, height: 225 } : { width: 800, height: 450 }), samples: Math.max(2, Math.round(spec.samples / 4)) }; // prettier-ignore
 const tell = (message: FromViewerWorker): void => {
   parentPort!.postMessage(message);
 };

@@ -108,6 +108,11 @@ export class App {
     this.open(name as Station);
   }
 
+  /** A refusal that has been read. */
+  protected putAway(): void {
+    this.live.refusals$.next('');
+  }
+
   protected find(): void {
     void this.finder().show();
   }

@@ -58,6 +58,8 @@ export const MASK_CLEAR: i32 = 2;
 export const MASK_LENS: i32 = 4;
 /** Ground, which is filled below where planes cut it. */
 export const MASK_EARTH: i32 = 8;
+/** Everything but grass, which does not grow where this lies over its root. */
+export const MASK_STANDS: i32 = 16;
 
 /** What a hit has for its lane if it is on a cut face: this and the number of the plane. */
 export const CUT_FACE: usize = 4;

@@ -328,7 +328,8 @@ function setScene(m: SceneMemory, frame: CameraFrame, timeS: number, atRest = tr
     grown = { ...grown, scene };
     sceneStale = false;
   } else if (sceneStale || regrows) {
-    const blades = setLivingScene(m, scene, assets, frame);
+    // Seen from elsewhere, it has other grass.
+    const blades = setLivingScene(m, scene, assets, frame, !sceneStale && grown?.scene === scene);
     grown = { scene, blades };
     if (blades.length > 0 || grownFor) post({ type: 'tufts', groups: tuftGroups(blades) });
     grownFor = blades.length > 0 ? seenFrom : undefined;
