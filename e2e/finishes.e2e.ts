@@ -2,21 +2,12 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import sharp from 'sharp';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
-import {
-  difference,
-  grain,
-  modelArrived,
-  openSheet,
-  overPicture,
-  refined,
-  setStage,
-  shownColour,
-  type TheStage,
-} from './stage';
+import { difference, grain, modelArrived, openSheet, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
-  stage = await setStage();
+  // Boards are told from each other.
+  stage = await setStage({ pixels: 0.5 });
 });
 afterEach((context) => stage.closePages(context));
 afterAll(() => stage.close());
@@ -67,6 +58,7 @@ it('an element gets a finish of its own by a click in the picture, and keeps it 
   await expect.poll(async () => difference(await shownColour(page, ...WALL), before)).toBeGreaterThan(40);
   // Boards are upright; turned a quarter they lie.
   await select.selectOption('larch-boards');
+  await expect.poll(() => grain(page, ...BOARDS)).toBeGreaterThan(1.2);
   await refined(page, 2);
   const upright = await grain(page, ...BOARDS);
   await page.getByTestId('quarter-turn').click();

@@ -12,7 +12,7 @@ import { firstJson, removeFolder, startServer, temporaryFolder, withMe, type Run
 const DIST = path.resolve('dist');
 const FLAGS = [
   '--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
-  '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-gpu-compositing',
+  '--use-angle=swiftshader', '--enable-unsafe-swiftshader',
 ]; // prettier-ignore
 
 export interface TheStage {
@@ -37,7 +37,8 @@ export interface AuthorState {
   revision: number;
 }
 
-export async function setStage(): Promise<TheStage> {
+/** `size`: of the page that the journeys share. */
+export async function setStage(size: Window = {}): Promise<TheStage> {
   const folder = temporaryFolder();
   const models = path.join(folder, 'models');
   mkdirSync(models);
@@ -45,7 +46,8 @@ export async function setStage(): Promise<TheStage> {
   const port = new URL(server.url).port;
   const child = spawn('node', [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0'], withMe());
   const { author: url } = await firstJson<{ author: string }>(child);
-  const browser = await openBrowser();
+  // What lies over what is put together by the processor at once, not by WebGL's own stand-in for a GPU.
+  const browser = await openBrowser('--disable-gpu-compositing');
   let shared: Page | undefined;
   const stage: TheStage = {
     server,
@@ -59,7 +61,7 @@ export async function setStage(): Promise<TheStage> {
       stage.server = server;
     },
     sheet: async (station) => {
-      if (!shared || shared.isClosed()) return (shared = await openSheet(stage, station));
+      if (!shared || shared.isClosed()) return (shared = await openSheet(stage, station, size));
       // Left and come back to.
       await goTo(shared, station === 'Delivery' ? 'Source' : 'Delivery');
       await goTo(shared, station);

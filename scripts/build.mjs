@@ -1,25 +1,15 @@
 // Builds everything into dist/: kernel, maps, server and author, web application. What is up to date is left alone.
-import { createHash } from 'node:crypto';
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { fingerprint } from './fingerprint.mjs';
 
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 process.chdir(root);
 
-/** Hash over the names, sizes and contents of the sources that a step reads. */
-function fingerprint(places) {
-  const hash = createHash('sha256');
-  const visit = (place) => {
-    if (!existsSync(place)) return;
-    if (statSync(place).isDirectory()) for (const name of readdirSync(place).sort()) visit(path.join(place, name));
-    else if (!/\.spec\.ts$/.test(place)) hash.update(place).update(readFileSync(place));
-  };
-  places.forEach(visit);
-  return hash.digest('hex');
-}
+const isSpec = (place) => place.endsWith('.spec.ts');
 
 const run =
   (command, ...args) =>
@@ -71,7 +61,7 @@ const STEPS = [
 
 async function build(step) {
   const stampFile = path.join('dist', `.built-${step.name.replaceAll(' ', '-')}`);
-  const stamp = fingerprint(step.reads);
+  const stamp = fingerprint(step.reads, isSpec);
   if (existsSync(step.makes) && existsSync(stampFile) && readFileSync(stampFile, 'utf8') === stamp) return;
   console.log(`Building: ${step.name}`);
   await step.run();

@@ -1,11 +1,12 @@
 // npm test: installs what it needs, then type check, lint, unit tests, browser journeys. Last line: N passed, N failed.
 import { spawn, spawnSync } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { constants, setPriority, tmpdir } from 'node:os';
 import path from 'node:path';
 import { Buffer } from 'node:buffer';
 import { fileURLToPath } from 'node:url';
+import { fingerprint } from './fingerprint.mjs';
 import { checkNode, installPackages } from './install.mjs';
 
 checkNode();
@@ -33,29 +34,45 @@ function count(name, status) {
   return status === 0;
 }
 
-/** Steps that do not need each other, at the same time; what each says comes when it ends. */
-async function together(...steps) {
+/** What is not written here. */
+const MADE = new Set(['node_modules', 'dist', '.git', '.angular', 'data', 'coverage']);
+
+/**
+ * Checks of what is written, at the same time and with what the tests leave of the processor; what each says comes when it ends.
+ * Those that passed on the very same files are not made again.
+ */
+async function checks(...steps) {
+  mkdirSync(CACHE, { recursive: true });
+  const written = fingerprint(readdirSync('.').filter((name) => !MADE.has(name)).sort()); // prettier-ignore
   await Promise.all(
     steps.map(async ([name, command, ...args]) => {
+      const stampFile = path.join(CACHE, `passed-${name.toLowerCase()}`);
+      if (existsSync(stampFile) && readFileSync(stampFile, 'utf8') === written) {
+        console.log(`\n== ${name}\npassed before on the same files`);
+        count(name, 0);
+        return;
+      }
       const child = spawn(command, args);
+      setPriority(child.pid, constants.priority.PRIORITY_LOW);
       const said = [];
       child.stdout.on('data', (data) => said.push(data));
       child.stderr.on('data', (data) => said.push(data));
       const [status] = await once(child, 'close');
       console.log(`\n== ${name}\n${Buffer.concat(said)}`);
-      count(name, status);
+      if (count(name, status)) writeFileSync(stampFile, written);
     }),
   );
 }
 
 /** Runs a Vitest project and counts its tests. */
-function tests(name, ...args) {
+async function tests(name, ...args) {
   console.log(`\n== ${name}`);
   const folder = mkdtempSync(path.join(tmpdir(), 'diaphane-test-'));
   const report = path.join(folder, 'report.json');
-  const { status } = spawnSync('npx', ['vitest', 'run', ...args, '--reporter=default', '--reporter=json', `--outputFile=${report}`], {
+  const child = spawn('npx', ['vitest', 'run', ...args, '--reporter=default', '--reporter=json', `--outputFile=${report}`], {
     stdio: 'inherit',
   });
+  const [status] = await once(child, 'close');
   if (existsSync(report)) {
     const { numPassedTests, numTotalTests, testResults } = JSON.parse(readFileSync(report, 'utf8'));
     const said = testResults.flatMap(faultsOf);
@@ -116,12 +133,13 @@ function ensureChromium() {
 
 installPackages();
 if (!step('Build', 'node', 'scripts/build.mjs')) finish();
-await together(
+const checked = checks(
   ['Lint', 'npx', 'eslint', '--cache', '--cache-strategy', 'content', '--cache-location', `${CACHE}/eslint-files`, '.'],
   ['Types', 'npx', 'tsc', '-p', 'tsconfig.json', '--incremental', '--tsBuildInfoFile', `${CACHE}/tsc`],
   ['Format', 'npx', 'prettier', '--check', '--cache', '--cache-location', `${CACHE}/prettier-files`, '--log-level', 'warn', '.'],
 );
-tests('Unit tests');
-if (ensureChromium()) tests('Browser journeys', '--config', 'e2e/vitest.config.ts');
+await tests('Unit tests');
+if (ensureChromium()) await tests('Browser journeys', '--config', 'e2e/vitest.config.ts');
 else failed++;
+await checked;
 finish();

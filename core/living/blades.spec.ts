@@ -126,6 +126,8 @@ describe('grass', () => {
     let met = 0;
     for (let i = 0; i < 200; i++) if (memory.kernel.traceAny(1.6 + i * 0.003, 0.3 + i * 0.01, 0.12, 0.94, 0, -0.34, 0.34, -1)) met++;
     expect(met).toBeGreaterThan(60);
+    // Seen from elsewhere it grows anew, and is not in its own way.
+    expect(withBlades(memory, { instances, lamps: [] }, assets, everywhere(1.5, 1.5, 1)).blades).toEqual(grown);
   });
 
   it('stays as it has grown where only light and colours change, and grows anew where it or water is laid elsewhere', () => {

@@ -62,7 +62,10 @@ describe('clouds', () => {
     const [a, again, other] = [3, 3, 4].map((seed) => skyOf(at(50, clouds(0.5, seed))));
     expect(a!.radiance).toEqual(again!.radiance);
     expect(a!.radiance).not.toEqual(other!.radiance);
-    expect(skyOf({ ...at(50, clouds(0.5)), timeS: 60 }).clouds!.driftM).toEqual([600, 0]);
+    const [now, later, back] = [0, 60, 0].map((timeS) => skyOf({ ...at(50, clouds(0.5)), timeS }));
+    expect(later!.clouds!.driftM).toEqual([600, 0]);
+    expect(later!.radiance).not.toEqual(now!.radiance);
+    expect(back!.radiance).toEqual(now!.radiance);
   });
 
   it('are brighter than the blue behind them by day', () => {

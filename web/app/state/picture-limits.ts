@@ -11,5 +11,4 @@ export const atMostSamples = (samples: number): number => Math.min(samples, Numb
 export const pixelRatio = (): number => Math.min(MAX_PIXEL_RATIO, window.devicePixelRatio);
 
 /** Pixels across a small picture: no more than the screen has in its place, however coarse that is. */
-export const smallPictureWidth = (cssPixels: number): number =>
-  Math.max(16, Math.round(cssPixels * Math.min(1, window.devicePixelRatio)));
+export const smallPictureWidth = (cssPixels: number): number => Math.max(16, Math.round(cssPixels * Math.min(1, window.devicePixelRatio)));

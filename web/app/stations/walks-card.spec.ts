@@ -127,7 +127,7 @@ describe('walks', () => {
       expect(walk.stops.length).toBe(2);
       picture.exposures$.next({ seconds: 10, readings: [13, 9].map((ev100) => ({ ev100, white: SCREEN_WHITE })) });
     });
-    let now = performance.now();
+    let now = 1000;
     const frames: FrameRequestCallback[] = [];
     vi.spyOn(performance, 'now').mockImplementation(() => now);
     vi.stubGlobal('requestAnimationFrame', (step: FrameRequestCallback) => frames.push(step));
