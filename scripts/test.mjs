@@ -43,7 +43,7 @@ const MADE = new Set(['node_modules', 'dist', '.git', '.angular', 'data', 'cover
  */
 async function checks(...steps) {
   mkdirSync(CACHE, { recursive: true });
-  const written = fingerprint(readdirSync('.').filter((name) => !MADE.has(name)).sort()); // prettier-ignore
+  const written = fingerprint(readdirSync('.').sort(), (place) => MADE.has(path.basename(place)));
   await Promise.all(
     steps.map(async ([name, command, ...args]) => {
       const stampFile = path.join(CACHE, `passed-${name.toLowerCase()}`);

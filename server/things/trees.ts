@@ -70,10 +70,10 @@ export const TREES: readonly TreeRecipe[] = [
   recipe({ id: 'dogwood', name: 'Dogwood', group: 'shrubs', tags: ['shrub', 'wet'], bark: 'birch', barkTint: [0.6, 0.24, 0.2], leaf: 'ash', autumn: [0.85, 0.3, 0.24], forms: shrub('Bush 3', 1.8, 99) }),
 ]; // prettier-ignore
 
-// The package loads its pictures as it starts; shapes need none of them.
+// The package loads its pictures as it starts; shapes need none of them. No script of a page is running: other libraries ask.
 const element = () => ({ addEventListener: () => undefined, removeEventListener: () => undefined, style: {} });
 Object.assign(globalThis, {
-  document: { createElementNS: element },
+  document: { currentScript: null, createElementNS: element },
   self: globalThis,
   Image: class {
     src = '';
