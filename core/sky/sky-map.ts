@@ -83,7 +83,7 @@ export function clearSky({
   const clear = atmosphereOf(weather);
   const height = width / 2;
   const apparentAltitude = trueAltitudeDeg + refractionDeg(trueAltitudeDeg);
-  const fan = fanOf(clear, trueAltitudeDeg * DEG, coarse ? COARSE : FINE);
+  const fan = tabulateFan(clear, trueAltitudeDeg * DEG, coarse ? COARSE : FINE);
   const radiance = new Float32Array(width * height * 3);
   const columns = columnsOf(fan, width, (azimuthDeg + trueNorthDeg) * DEG);
   const line = new Float32Array(fan.azimuths * 3);
@@ -159,15 +159,6 @@ function tabulateFan(clear: Atmosphere, sunAltitudeRad: number, { elevations, az
       radiance.set(clear.skyRadiance(Math.max(0.0015, elevation), azimuth, sunAltitudeRad), (e * azimuths + a) * 3);
     }
   return { elevations, azimuths, radiance };
-}
-
-/** That of the last moment, which is asked for again where clouds drift. */
-let lastFan: { clear: Atmosphere; sunAltitudeRad: number; of: typeof FINE; fan: Fan } | undefined;
-
-function fanOf(clear: Atmosphere, sunAltitudeRad: number, of: typeof FINE): Fan {
-  if (lastFan?.clear !== clear || lastFan.sunAltitudeRad !== sunAltitudeRad || lastFan.of !== of)
-    lastFan = { clear, sunAltitudeRad, of, fan: tabulateFan(clear, sunAltitudeRad, of) };
-  return lastFan.fan;
 }
 
 /** Between which two azimuths of a fan each column of a map lies: the first, and how far towards the next. */

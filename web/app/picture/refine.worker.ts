@@ -1,5 +1,4 @@
 /// <reference lib="webworker" />
-import { addTo } from '../../../core/grouping';
 import { prepareKey, prepareMesh, type PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import { simplifier, simplifyMesh } from '../../../core/geometry/simplify';
 import { blobOf, hasAuthoredUvs } from '../../../core/geometry/mesh';
@@ -14,10 +13,9 @@ import { checkWalk } from '../../../core/render/walk-check';
 import { develop, type Development } from '../../../core/image/tone';
 import { PLAIN_GRADING } from '../../../core/image/grading';
 import { chromaticity, settingOf, whiteOf, type WhiteBalance } from '../../../core/image/white-balance';
-import { KernelPool, type Thread } from '../../../core/kernel/pool';
+import { KernelPool } from '../../../core/kernel/pool';
 import { SceneMemory } from '../../../core/kernel/scene-memory';
 import type { RenderedInstance, RenderedScene } from '../../../core/scene/rendered-scene';
-import { levelOfKey, tuftOfKey } from '../../../core/living/blades';
 import { growsAlike, hasBlades, setGrownScene, setLivingScene } from '../../../core/living/with-blades';
 import { pictureAt, shrunk, type LevelLayer } from '../../../core/render/level-layer';
 import { MovingPicture, type FrameSize } from '../../../core/render/moving-picture';
@@ -33,12 +31,13 @@ import { gradingWithCube } from '../../../core/scene/grading-of';
 import { skyOf, unlitSky } from '../../../core/sky/sky';
 import type { SkyInput } from '../../../core/sky/sky-map';
 import type { SkyPicture } from '../../../core/sky/sky-picture';
-import type { TuftGroup } from './blades-on-stage';
+import { portThreads } from './port-threads';
 import type { FromRefiner, LevelLayerJob, MapImages, ProofJob, RefineView, ToRefiner } from './refine-messages';
 import { fetchBlobs, fetchMapSet } from './fetch-assets';
 import { fetchBytes } from './fetch-bytes';
 import { fetchSkyPicture } from './fetch-sky-picture';
 import { SceneReceiver } from './scene-changes';
+import { tuftGroups } from './tuft-groups';
 import type { SimpleMesh } from './working-detail';
 
 /**
@@ -231,26 +230,6 @@ function hold(): void {
 function release(): void {
   clearTimeout(holding);
   pool?.hold(false);
-}
-
-function portThreads(ports: MessagePort[]): () => Thread {
-  const left = [...ports];
-  return () => {
-    const port = left.shift()!;
-    return {
-      post: (message) => {
-        port.postMessage(message);
-      },
-      listen: (handler) => {
-        port.onmessage = (event: MessageEvent<Parameters<typeof handler>[0]>) => {
-          handler(event.data);
-        };
-      },
-      terminate: () => {
-        port.close();
-      },
-    };
-  };
 }
 
 async function work(): Promise<void> {
@@ -560,29 +539,6 @@ function tellWhite(x: number, y: number): void {
     for (let i = Math.max(0, cx - reach); i <= Math.min(width - 1, cx + reach); i++)
       for (let c = 0; c < 3; c++) sum[c] = sum[c]! + radiance[(j * width + i) * 4 + c]!;
   post({ type: 'white', white: settingOf(...chromaticity(sum)) });
-}
-
-/** The grass of the kernel's picture, for the working one. */
-function tuftGroups(blades: readonly RenderedInstance[]): TuftGroup[] {
-  const byMesh = new Map<string, RenderedInstance[]>();
-  for (const tuft of blades) {
-    const key = `${tuft.finish.id} ${tuft.mesh}`;
-    addTo(byMesh, key, tuft);
-  }
-  return [...byMesh.values()].map((tufts) => {
-    const transforms = new Float32Array(tufts.length * 16);
-    tufts.forEach((tuft, i) => {
-      transforms.set(tuft.transform, i * 16);
-    });
-    const [{ finish, mesh }] = tufts as [RenderedInstance];
-    return {
-      finish,
-      mesh: tuftOfKey(mesh)!,
-      level: levelOfKey(mesh),
-      transforms,
-      tints: Float32Array.from(tufts, (tuft) => tuft.variation?.brightness ?? 1),
-    };
-  });
 }
 
 const fetchWeights: WeightFiles = async (weights) => {
