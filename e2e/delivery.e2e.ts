@@ -30,10 +30,6 @@ async function setSize(page: Page, width: number, height?: number): Promise<void
   await page.getByTestId('print-width').fill(String(width));
   if (height !== undefined) await page.getByTestId('print-height').fill(String(height));
   await page.getByTestId('print-quality').selectOption('proof');
-  // As few samples as may be: what they show is no matter here.
-  await page.getByTestId('print-quality').selectOption('noise');
-  await page.getByTestId('print-noise').fill('50');
-  await page.getByTestId('print-noise').press('Tab');
 }
 
 it('a marked part of the picture is printed with its channels, and its state is shown again', async () => {

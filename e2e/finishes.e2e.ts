@@ -7,7 +7,7 @@ import { difference, grain, modelArrived, openSheet, overPicture, refined, setSt
 let stage: TheStage;
 beforeAll(async () => {
   // Boards are told from each other.
-  stage = await setStage({ pixels: 0.5 });
+  stage = await setStage({ pixels: 0.3, samples: 2 });
 });
 afterEach((context) => stage.closePages(context));
 afterAll(() => stage.close());
@@ -52,14 +52,14 @@ it('an element gets a finish of its own by a click in the picture, and keeps it 
   const select = page.getByTestId('element-finish');
   await select.waitFor();
   await page.mouse.move(10, 10);
-  await refined(page, 2);
+  await refined(page, 1);
   const before = await shownColour(page, ...WALL);
   await select.selectOption('plaster');
   await expect.poll(async () => difference(await shownColour(page, ...WALL), before)).toBeGreaterThan(40);
   // Boards are upright; turned a quarter they lie.
   await select.selectOption('larch-boards');
   await expect.poll(() => grain(page, ...BOARDS)).toBeGreaterThan(1.2);
-  await refined(page, 2);
+  await refined(page, 1);
   const upright = await grain(page, ...BOARDS);
   await page.getByTestId('quarter-turn').click();
   await expect.poll(async () => (await grain(page, ...BOARDS)) / upright).toBeLessThan(0.7);
@@ -88,7 +88,7 @@ it('a finish dragged over the picture is shown before it is let go; Escape takes
   const item = page.locator('[data-finish=mirror]');
   await item.scrollIntoViewIfNeeded();
   const target = await overPicture(page, 0.3, 0.93);
-  await refined(page, 2);
+  await refined(page, 1);
   const before = await shownColour(page, 0.28, 0.91);
   const drag = async () => {
     await item.hover();
@@ -143,7 +143,7 @@ it('rows are worked on together, replaced everywhere, ruled by name; the library
   await page.getByTestId('all-columns').click();
   await row('plinth').getByText('W-07 ·').waitFor();
   const plinth = () => shownColour(page, 0.45, 0.86);
-  await refined(page, 2);
+  await refined(page, 1);
   const zinc = await plinth();
   await page.getByTestId('picture').focus();
   await page.keyboard.down('b');
@@ -178,7 +178,7 @@ it('a photograph becomes a finish: straightened by its corners, at true size, wo
   const page = await stage.sheet('Finishes');
   await modelArrived(page);
   await page.locator('[data-material=plinth] .opener').click();
-  await refined(page, 2);
+  await refined(page, 1);
   const before = await shownColour(page, 0.45, 0.86);
   await page.getByRole('tab', { name: 'Library' }).click();
   const give = (name: string, buffer: Buffer) => page.getByTestId('photo-file').setInputFiles({ name, mimeType: 'image/png', buffer });
@@ -273,8 +273,16 @@ it('water runs while it is let run, grass grows before it is seen, and the refin
 
 it('the picture refines when the camera rests, says so, and starts over when it moves', async () => {
   const page = await stage.sheet('Views');
+  // All that is said, however shortly.
+  const said = await page.evaluateHandle(() => {
+    const texts: string[] = [];
+    const block = document.querySelector('[data-testid=title-block]')!;
+    const note = () => texts.push(document.querySelector('[data-testid=picture-state]')?.textContent ?? '');
+    new MutationObserver(note).observe(block, { subtree: true, childList: true, characterData: true });
+    return texts;
+  });
   await page.getByRole('button', { name: 'From the jetty' }).click();
-  await page.getByTestId('picture-state').getByText('refining').waitFor();
+  await expect.poll(() => said.jsonValue()).toContainEqual(expect.stringContaining('refining'));
   await refined(page);
   const at = await overPicture(page, 0.5, 0.5);
   await page.mouse.move(at.x, at.y);

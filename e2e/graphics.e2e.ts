@@ -8,7 +8,7 @@ let stage: TheStage;
 let page: Page;
 beforeAll(async () => {
   stage = await setStage();
-  page = await openSheet(stage, 'Finishes', { pixels: 0.5, height: 480 }, true);
+  page = await openSheet(stage, 'Finishes', { pixels: 0.35, height: 480 }, true);
 });
 afterAll(() => stage.close());
 

@@ -6,7 +6,7 @@ import { writeIfc } from '../author/ifc-writer';
 import { buildMarramLanding } from '../author/model/build';
 import { DEFAULT_PARAMETERS } from '../author/model/parameters';
 import { removeFolder, startServer, temporaryFolder, type RunningServer } from '../server/testing/running-server';
-import { goTo, newPage, openBrowser, overPicture, refined } from './stage';
+import { closeAllPages, goTo, newPage, openBrowser, overPicture, refined } from './stage';
 
 /** The whole job, as docs/guide.md tells it: from an empty project and a model file to what the client opens. */
 
@@ -17,7 +17,7 @@ beforeAll(async () => {
   [server, browser] = await Promise.all([startServer(path.join(folder, 'data'), '--name', 'Marram Landing'), openBrowser()]);
 });
 afterAll(async () => {
-  await browser.close();
+  await closeAllPages(browser);
   await server.kill('SIGTERM');
   removeFolder(folder);
 });
@@ -104,7 +104,7 @@ it('goes from an empty project and an IFC file by finishes, light, planting and 
   await page.context().close();
 
   // 10: at the client's.
-  const client = await browser.newContext({ offline: true, viewport: { width: 640, height: 400 } });
+  const client = await browser.newContext({ offline: true, viewport: { width: 320, height: 200 } });
   const opened = await client.newPage();
   opened.on('pageerror', (error) => { throw error; }); // prettier-ignore
   await opened.goto(`file://${file}`);

@@ -78,7 +78,7 @@ export async function setStage(size: Window = {}): Promise<TheStage> {
       await Promise.all(browser.contexts().filter((context) => context !== kept).map((context) => context.close())); // prettier-ignore
     },
     close: async () => {
-      await browser.close();
+      await closeAllPages(browser);
       child.kill('SIGTERM');
       await server.kill('SIGTERM');
       removeFolder(folder);
@@ -97,8 +97,18 @@ async function tellWhatIsSeen(page: Page): Promise<void> {
   console.log(`Seen at ${page.url()}: ${JSON.stringify(said, undefined, 1)}`);
 }
 
+/** One browser for all files that want the same of it; it ends with the process. Each closes its pages. */
+const browsers = new Map<string, Promise<Browser>>();
+
 export function openBrowser(...flags: string[]): Promise<Browser> {
-  return chromium.launch({ executablePath: '/usr/bin/chromium', args: [...FLAGS, ...flags] });
+  const key = flags.join(' ');
+  const browser = browsers.get(key) ?? chromium.launch({ executablePath: '/usr/bin/chromium', args: [...FLAGS, ...flags] });
+  browsers.set(key, browser);
+  return browser;
+}
+
+export async function closeAllPages(browser: Browser): Promise<void> {
+  await Promise.all(browser.contexts().map((context) => context.close()));
 }
 
 function authorAt(url: string, child: ChildProcess) {
@@ -137,11 +147,11 @@ export interface Window {
 }
 
 /** No journey waits for more samples a pixel; what would be refined on takes the processor from the next step. */
-const MOST_SAMPLES = 2;
+const MOST_SAMPLES = 1;
 
 export async function newPage(
   browser: Browser,
-  { width = 1024, height = 700, pixels = 0.25, samples = MOST_SAMPLES }: Window = {},
+  { width = 1024, height = 700, pixels = 0.2, samples = MOST_SAMPLES }: Window = {},
 ): Promise<Page> {
   const page = await browser.newPage({ viewport: { width, height }, deviceScaleFactor: pixels });
   // A busy machine makes a journey slow, not red; shorter than a journey's own limit, so that the step is named that never came.

@@ -15,7 +15,7 @@ import {
   temporaryFolder,
   type RunningServer,
 } from '../server/testing/running-server';
-import { draftAlone, drawnByGraphics, newPage, openBrowser, refined } from './stage';
+import { closeAllPages, draftAlone, drawnByGraphics, newPage, openBrowser, refined } from './stage';
 
 /** Every finish that ships on a board and a ball, as the draft draws it and as the kernel renders it, side by side. */
 
@@ -51,7 +51,7 @@ beforeAll(async () => {
   browser = await openBrowser();
 });
 afterAll(async () => {
-  await browser.close();
+  await closeAllPages(browser);
   await server.kill('SIGTERM');
   removeFolder(folder);
 });
@@ -163,7 +163,7 @@ it('the draft shows every finish as the kernel does, within what a draft leaves 
     return [{ mesh: board, finish: id, at: [x, 0, z] }, { mesh: ball, finish: id, at: [x + 0.2, -0.3, z - 0.2] }];
   }; // prettier-ignore
   await link('cards', FINISHES.flatMap(({ id }, i) => cardsOf(id, i)), CAMERA); // prettier-ignore
-  const [printed, drafted] = await bothPictures(10, cards, 1280);
+  const [printed, drafted] = await bothPictures(6, cards, 1280);
   const rows = FINISHES.flatMap((finish, i) =>
     (['board', 'ball'] as const).map((part) => {
       const [draft, print] = [drafted[i]![part], printed[i]![part]];
@@ -195,7 +195,7 @@ it('clear bodies tint the sun alike in the draft and in the kernel’s picture',
     { mesh: flat([2, 2, 1]), finish: 'water-pool', at: [3, 0, 0.9] },
   ];
   await link('cards', things, { position: [0, -7, 11], target: [0, 1, 0], focalMm: 30 });
-  const [printed, drafted] = await bothPictures(10, blocks);
+  const [printed, drafted] = await bothPictures(5, blocks);
   // The ground in the sun: the most usual colour there is.
   const ground = tint([...printed].sort((a, b) => luminance(a) - luminance(b))[Math.floor(printed.length * 0.7)]!);
   const away = (colour: readonly number[], from: readonly number[]) => Math.max(...tint(colour).map((c, k) => Math.abs(c - from[k]!)));
@@ -213,7 +213,7 @@ it('an estuary is of one colour in the draft and in the kernel’s picture, near
     { mesh: sheet(0), finish: 'water', at: [0, 0, 0] },
   ];
   await link('cards', things, { position: [0, -40, 5], target: [0, 0, 0.5], focalMm: 28 });
-  const [printed, drafted] = await bothPictures(8, blocks);
+  const [printed, drafted] = await bothPictures(4, blocks);
   // Rows of blocks below the horizon, each by its mean.
   const rows = (all: number[][]) => Array.from({ length: 27 }, (_, j) => [0, 1, 2].map((k) => all.slice(j * 48, j * 48 + 48).reduce((sum, c) => sum + c[k]!, 0) / 48)); // prettier-ignore
   const [kernel, draft] = [rows(printed).slice(14), rows(drafted).slice(14)];
@@ -242,7 +242,7 @@ it('edges that are near are rounded alike in the draft and in the kernel’s pic
     const face = light.slice(edge + Math.round(30 * scale), edge + Math.round(70 * scale));
     return Math.max(...near) - face.reduce((sum, l) => sum + l, 0) / face.length;
   };
-  const [printed, drafted] = (await bothPictures(4, columns)).map(shine) as [number, number];
+  const [printed, drafted] = (await bothPictures(3, columns)).map(shine) as [number, number];
   // The rounding turns towards the sun between two faces that do not.
   expect(printed).toBeGreaterThan(5);
   expect(Math.abs(drafted / printed - 1)).toBeLessThan(0.3);
@@ -278,7 +278,7 @@ async function expectAlikeInPlaces(own: Own, mesh: Mesh): Promise<void> {
     };
     return names.map((_, i) => [at(i * 1.1 - middle - 0.25), at(i * 1.1 - middle + 0.25)] as const);
   };
-  const [printed, drafted] = await bothPictures(4, lights);
+  const [printed, drafted] = await bothPictures(2, lights);
   console.log(names.map((name, i) => `${name} ${JSON.stringify([printed[i], drafted[i]])}`).join('; '));
   names.forEach((name, i) => {
     const [kernel, draft] = [printed[i]![1] - printed[i]![0], drafted[i]![1] - drafted[i]![0]];

@@ -72,7 +72,7 @@ it('a section cuts the building open, a style shows it otherwise, and a view kee
   const page = await stage.sheet('Views');
   const seen = () => shownColour(page, 0.56, 0.42, 0.06, 0.06);
   await page.getByRole('button', { name: 'Over the water', exact: true }).first().click();
-  await refined(page, 2);
+  await refined(page, 1);
   const roof = await seen();
   await page.getByTestId('section-level').click();
   await page.getByTestId('section').waitFor();

@@ -10,6 +10,8 @@ export default defineConfig({
     /** A page of the software's own drawing may be busy for many seconds; what is waited for is a state, not a speed. */
     expect: { poll: { timeout: 120_000 } },
     fileParallelism: false,
+    // Modules are read once, and one browser serves all files.
+    isolate: false,
     sequence: { concurrent: false },
   },
 });

@@ -498,7 +498,7 @@ export class Stage {
 
   /** Shadows that take long are thrown anew when the picture rests. */
   private throwsShadows(moving: boolean): boolean {
-    return this.shadowStale && !(moving && this.isHeavy && this.sun.light.shadow.map);
+    return this.shadowStale && this.sun.isUp && !(moving && this.isHeavy && this.sun.light.shadow.map);
   }
 
   private throwShadows(): void {

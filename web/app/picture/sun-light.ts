@@ -24,11 +24,15 @@ export class SunLight {
   }
 
   set({ sun, clouds }: Sky): void {
-    this.light.visible = sun.normalLux.some((e) => e > 0);
     // Clouds shade all of the working picture alike, as they do its middle.
     const through = clouds ? cloudThrough(clouds, [0, 0, 0], sun.direction) : 1;
-    this.lux = this.light.visible ? sun.normalLux.map((e) => e * through) : [0, 0, 0];
+    this.lux = sun.normalLux.map((e) => e * through);
     this.direction = new THREE.Vector3(...sun.direction);
+  }
+
+  /** Whether it throws shadows. Where it is set it is a light of no strength: with one light fewer, all shaders would be made anew. */
+  get isUp(): boolean {
+    return this.lux.some((e) => e > 0);
   }
 
   /** `unit` is the exposure scale that brings lux to picture units. */

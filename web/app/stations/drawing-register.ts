@@ -179,8 +179,8 @@ export class DrawingRegister {
 }
 
 type Wanted = { order: PrintRequest; fileName: string }[];
-/** It is looked at small, and denoised: so much noise before that takes few samples. */
-const PLAN_PIXELS = 300;
+/** It is looked at small, smaller where the pictures are tries, and denoised: so much noise before that takes few samples. */
+const planPixels = (roundWidth: number): number => Math.min(300, Math.max(96, roundWidth >> 3));
 const PLAN_NOISE = 0.5;
 
 /** The pictures of a tour with a plan: a look straight down from eye height, which cuts the building there. Each is asked which others it sees. */
@@ -193,9 +193,10 @@ function withPlan(orders: Wanted): Wanted {
   const heights = places.map(({ position }) => position[2]).sort((a, b) => a - b);
   const eye = heights[heights.length >> 1]!;
   const middle = [(minX + maxX) / 2, (minY + maxY) / 2] as const;
+  const pixels = planPixels(orders[0]!.order.width);
   const plan: PrintRequest = {
     ...orders[0]!.order,
-    name: 'Plan', projection: { kind: 'orthographic', widthM: maxX - minX }, width: PLAN_PIXELS, height: PLAN_PIXELS, quality: 'proof', noise: PLAN_NOISE, denoise: true, channels: [],
+    name: 'Plan', projection: { kind: 'orthographic', widthM: maxX - minX }, width: pixels, height: pixels, quality: 'proof', noise: PLAN_NOISE, denoise: true, channels: [],
     camera: { position: [...middle, eye], target: [...middle, eye - 1], focalMm: 50 },
   }; // prettier-ignore
   return [...orders.map(({ order, fileName }) => ({ fileName, order: { ...order, sights } })), { order: plan, fileName: PLAN_NAME }];
