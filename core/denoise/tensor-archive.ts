@@ -28,20 +28,22 @@ export function readTensors(bytes: Uint8Array): Map<string, Tensor> {
     const values = Number(view.getBigUint64(at + 1, true));
     at += 9;
     const length = dims.reduce((a, b) => a * b, 1);
-    const data = Float32Array.from({ length }, (_, k) =>
-      isHalf ? halfToNumber(view.getUint16(values + 2 * k, true)) : view.getFloat32(values + 4 * k, true),
-    );
+    const data = new Float32Array(length);
+    for (let k = 0; k < length; k++)
+      data[k] = isHalf ? halfToNumber(view.getUint16(values + 2 * k, true)) : view.getFloat32(values + 4 * k, true);
     tensors.set(name, { dims, data });
   }
   return tensors;
 }
 
-/** IEEE 754 binary16. */
+const single = new Float32Array(1);
+const singleBits = new Uint32Array(single.buffer);
+
+/** IEEE 754 binary16: by the bits of a binary32, whose exponent is 112 more. */
 function halfToNumber(bits: number): number {
-  const sign = bits & 0x8000 ? -1 : 1;
   const exponent = (bits >> 10) & 31;
   const fraction = bits & 1023;
-  if (exponent === 0) return sign * fraction * 2 ** -24;
-  if (exponent === 31) return fraction ? NaN : sign * Infinity;
-  return sign * (1 + fraction / 1024) * 2 ** (exponent - 15);
+  if (exponent === 0) return (bits & 0x8000 ? -fraction : fraction) * 2 ** -24;
+  singleBits[0] = ((bits & 0x8000) << 16) | ((exponent === 31 ? 255 : exponent + 112) << 23) | (fraction << 13);
+  return single[0]!;
 }

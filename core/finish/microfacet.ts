@@ -24,8 +24,23 @@ function radicalInverse(i: number): number {
   return bits / 2 ** 32;
 }
 
+/** Hammersley's points on the disc: pairs of x and y. */
+function discPoints(count: number): Float64Array {
+  const points = new Float64Array(count * 2);
+  for (let i = 0; i < count; i++) {
+    const r = Math.sqrt((i + 0.5) / count);
+    const phi = radicalInverse(i) * 2 * Math.PI;
+    points[2 * i] = r * Math.cos(phi);
+    points[2 * i + 1] = r * Math.sin(phi);
+  }
+  return points;
+}
+
+let kept: Float64Array = new Float64Array();
+
 /** Seen under a cosine, by the visible normals of Hammersley's points. */
 export function facetAlbedo(cosine: number, roughness: number, points = 1024): FacetAlbedo {
+  if (kept.length !== points * 2) kept = discPoints(points);
   const alpha = Math.max(0.0016, roughness * roughness);
   const sine = Math.sqrt(1 - cosine * cosine);
   const length = Math.hypot(alpha * sine, cosine);
@@ -33,16 +48,15 @@ export function facetAlbedo(cosine: number, roughness: number, points = 1024): F
   const masked = smith(cosine, alpha);
   let [whole, edge] = [0, 0];
   for (let i = 0; i < points; i++) {
-    const r = Math.sqrt((i + 0.5) / points);
-    const phi = radicalInverse(i) * 2 * Math.PI;
     // The frame about the stretched view: its first axis level, its second upwards.
-    const p1 = r * Math.cos(phi);
+    const p1 = kept[2 * i]!;
     const blend = (1 + vz) / 2;
-    const p2 = (1 - blend) * Math.sqrt(1 - p1 * p1) + blend * r * Math.sin(phi);
+    const p2 = (1 - blend) * Math.sqrt(1 - p1 * p1) + blend * kept[2 * i + 1]!;
     const p3 = Math.sqrt(Math.max(0, 1 - p1 * p1 - p2 * p2));
-    const normal = [alpha * (-vz * p2 + vx * p3), alpha * p1, Math.max(1e-6, vx * p2 + vz * p3)] as const;
-    const size = Math.hypot(...normal);
-    const [hx, hz] = [normal[0] / size, normal[2] / size];
+    const nx = alpha * (-vz * p2 + vx * p3);
+    const nz = Math.max(1e-6, vx * p2 + vz * p3);
+    const size = Math.sqrt(nx * nx + (alpha * p1) ** 2 + nz * nz);
+    const [hx, hz] = [nx / size, nz / size];
     const half = sine * hx + cosine * hz;
     const out = 2 * half * hz - cosine;
     if (out <= 0) continue;

@@ -19,15 +19,17 @@ export function sheenReflectance(cosView: number, roughness: number, parts = 48)
   const alpha = roughness * roughness;
   const sine = Math.sqrt(1 - cosView * cosView);
   let sum = 0;
-  for (let i = 0; i < parts; i++)
+  for (let i = 0; i < parts; i++) {
+    const z = (i + 0.5) / parts;
+    const r = Math.sqrt(1 - z * z);
+    const weight = neubelt(z, cosView) * z;
     for (let j = 0; j < parts; j++) {
-      const z = (i + 0.5) / parts;
       const phi = ((j + 0.5) / parts) * Math.PI;
-      const r = Math.sqrt(1 - z * z);
-      const [hx, hy, hz] = [sine + r * Math.cos(phi), r * Math.sin(phi), cosView + z];
-      const length = Math.hypot(hx, hy, hz);
-      sum += charlie(hz / length, alpha) * neubelt(z, cosView) * z;
+      // Both are of unit length: the half vector's length is the root of 2 + 2 (view . light).
+      const length = Math.sqrt(2 + 2 * (sine * r * Math.cos(phi) + cosView * z));
+      sum += charlie((cosView + z) / length, alpha) * weight;
     }
+  }
   return (sum * 2 * Math.PI) / (parts * parts);
 }
 

@@ -54,11 +54,20 @@ export class Atmosphere {
 
   /** Share of the sun's light that arrives at a height from a sun at `cosine` of its zenith angle; none from below the horizon. */
   sunTransmittance(radiusKm: number, cosine: number): Rgb {
+    const out: Rgb = [0, 0, 0];
+    this.readSun(radiusKm, cosine, out);
+    return out;
+  }
+
+  private readSun(radiusKm: number, cosine: number, out: Rgb): void {
     const horizon = -Math.sqrt(Math.max(0, 1 - (GROUND_KM / radiusKm) ** 2));
-    if (cosine < horizon) return [0, 0, 0];
+    if (cosine < horizon) {
+      out[0] = out[1] = out[2] = 0;
+      return;
+    }
     const x = Math.sqrt((cosine - horizon) / (1 - horizon)) * (TRANSMITTANCE_W - 1);
     const y = Math.sqrt(Math.max(0, (radiusKm - GROUND_KM) / (TOP_KM - GROUND_KM))) * (TRANSMITTANCE_H - 1);
-    return bilinear(this.transmittanceTable, TRANSMITTANCE_W, TRANSMITTANCE_H, x, y);
+    bilinear(this.transmittanceTable, TRANSMITTANCE_W, TRANSMITTANCE_H, x, y, out);
   }
 
   /** Illuminance at right angles to the sun's rays (lux per channel) on the ground, for a true altitude. */
@@ -83,6 +92,7 @@ export class Atmosphere {
     const steps = 40;
     const out: Rgb = [0, 0, 0];
     const through: Rgb = [1, 1, 1];
+    const [direct, multiple]: [Rgb, Rgb] = [[0, 0, 0], [0, 0, 0]]; // prettier-ignore
     const horizontal = Math.cos(elevationRad);
     let previous = 0;
     for (let i = 0; i < steps; i++) {
@@ -92,16 +102,18 @@ export class Atmosphere {
       previous = next;
       const x = horizontal * t;
       const z = r + mu * t;
-      const radius = Math.hypot(x, z);
+      const radius = Math.sqrt(x * x + z * z);
       // cosine of the sun's zenith angle at the sample, with the local vertical
       const cosSun = (x * Math.cos(sunAltitudeRad) * Math.cos(relativeAzimuthRad) + z * muSun) / radius;
-      const direct = this.sunTransmittance(radius, cosSun);
-      const multiple = this.multiple(radius, cosSun);
-      const density = this.densities(radius);
+      this.readSun(radius, cosSun, direct);
+      this.readMultiple(radius, cosSun, multiple);
+      const air = airDensity(radius);
+      const aerosol = this.aerosolDensity(radius);
+      const ozone = ozoneDensity(radius);
       for (let c = 0; c < 3; c++) {
-        const rayleigh = RAYLEIGH[c]! * density.rayleigh;
-        const mie = MIE_SCATTERING * density.mie;
-        const extinction = rayleigh + MIE_EXTINCTION * density.mie + OZONE[c]! * density.ozone;
+        const rayleigh = RAYLEIGH[c]! * air;
+        const mie = MIE_SCATTERING * aerosol;
+        const extinction = rayleigh + MIE_EXTINCTION * aerosol + OZONE[c]! * ozone;
         const scattered = (rayleigh * rayleighPhase + mie * miePhase) * direct[c]! + (rayleigh + mie) * multiple[c]!;
         const step = Math.exp(-extinction * dt);
         out[c]! += through[c]! * scattered * (extinction > 0 ? (1 - step) / extinction : dt);
@@ -111,13 +123,8 @@ export class Atmosphere {
     return out.map((v, c) => v * EXTRATERRESTRIAL_LUX * SUN_TINT[c]!) as Rgb;
   }
 
-  private densities(radiusKm: number): { rayleigh: number; mie: number; ozone: number } {
-    const h = Math.max(0, radiusKm - GROUND_KM);
-    return {
-      rayleigh: Math.exp(-h / RAYLEIGH_SCALE_KM),
-      mie: this.haze * Math.exp(-h / MIE_SCALE_KM),
-      ozone: Math.max(0, 1 - Math.abs(h - 25) / 15),
-    };
+  private aerosolDensity(radiusKm: number): number {
+    return this.haze * Math.exp(-Math.max(0, radiusKm - GROUND_KM) / MIE_SCALE_KM);
   }
 
   private distanceToEdge(r: number, mu: number): number {
@@ -132,10 +139,14 @@ export class Atmosphere {
     const out: Rgb = [0, 0, 0];
     for (let i = 0; i < steps; i++) {
       // Closer to each other near the ground, where the aerosol is.
-      const [from, to] = [(i / steps) ** 2 * distance, ((i + 1) / steps) ** 2 * distance];
+      const from = (i / steps) ** 2 * distance;
+      const to = ((i + 1) / steps) ** 2 * distance;
       const t = (from + to) / 2;
-      const d = this.densities(Math.sqrt(r * r + t * t + 2 * r * mu * t));
-      for (let c = 0; c < 3; c++) out[c]! += (RAYLEIGH[c]! * d.rayleigh + MIE_EXTINCTION * d.mie + OZONE[c]! * d.ozone) * (to - from);
+      const radius = Math.sqrt(r * r + t * t + 2 * r * mu * t);
+      const air = airDensity(radius);
+      const aerosol = this.aerosolDensity(radius);
+      const ozone = ozoneDensity(radius);
+      for (let c = 0; c < 3; c++) out[c]! += (RAYLEIGH[c]! * air + MIE_EXTINCTION * aerosol + OZONE[c]! * ozone) * (to - from);
     }
     return out;
   }
@@ -157,10 +168,10 @@ export class Atmosphere {
     return table;
   }
 
-  private multiple(radiusKm: number, cosSun: number): Rgb {
+  private readMultiple(radiusKm: number, cosSun: number, out: Rgb): void {
     const x = (cosSun * 0.5 + 0.5) * (MULTIPLE_SIZE - 1);
     const y = Math.sqrt(Math.max(0, (radiusKm - GROUND_KM) / (TOP_KM - GROUND_KM))) * (MULTIPLE_SIZE - 1);
-    return bilinear(this.multipleTable, MULTIPLE_SIZE, MULTIPLE_SIZE, x, y);
+    bilinear(this.multipleTable, MULTIPLE_SIZE, MULTIPLE_SIZE, x, y, out);
   }
 
   /** Second order from all directions, and the share that is scattered on, summed as a geometric series (Hillaire, eq. 10). */
@@ -184,17 +195,20 @@ export class Atmosphere {
     const distance = this.distanceToEdge(r, dz);
     const steps = 16;
     const through: Rgb = [1, 1, 1];
+    const sun: Rgb = [0, 0, 0];
     const sinSun = Math.sqrt(1 - cosSun * cosSun);
     for (let i = 0; i < steps; i++) {
       const t = ((i + 0.5) / steps) * distance;
       const dt = distance / steps;
       const radius = Math.sqrt(r * r + t * t + 2 * r * dz * t);
       const localSun = (dx * t * sinSun + (r + dz * t) * cosSun) / radius;
-      const sun = this.sunTransmittance(radius, localSun);
-      const d = this.densities(radius);
+      this.readSun(radius, localSun, sun);
+      const air = airDensity(radius);
+      const aerosol = this.aerosolDensity(radius);
+      const ozone = ozoneDensity(radius);
       for (let c = 0; c < 3; c++) {
-        const scattering = RAYLEIGH[c]! * d.rayleigh + MIE_SCATTERING * d.mie;
-        const extinction = RAYLEIGH[c]! * d.rayleigh + MIE_EXTINCTION * d.mie + OZONE[c]! * d.ozone;
+        const scattering = RAYLEIGH[c]! * air + MIE_SCATTERING * aerosol;
+        const extinction = RAYLEIGH[c]! * air + MIE_EXTINCTION * aerosol + OZONE[c]! * ozone;
         const step = Math.exp(-extinction * dt);
         const integral = extinction > 0 ? (1 - step) / extinction : dt;
         second[c]! += through[c]! * scattering * integral * sun[c]! * (1 / (4 * Math.PI));
@@ -205,11 +219,15 @@ export class Atmosphere {
     if (dz < 0 && r * r * (dz * dz - 1) + GROUND_KM * GROUND_KM >= 0) {
       const z = r + dz * distance;
       const localSun = (dx * distance * sinSun + z * cosSun) / GROUND_KM;
-      const sun = this.sunTransmittance(GROUND_KM + 0.001, localSun);
+      this.readSun(GROUND_KM + 0.001, localSun, sun);
       for (let c = 0; c < 3; c++) second[c]! += (through[c]! * sun[c]! * Math.max(0, localSun) * this.groundAlbedo) / Math.PI;
     }
   }
 }
+
+/** Shares of what there is on the ground, and of ozone where there is most. */
+const airDensity = (radiusKm: number): number => Math.exp(-Math.max(0, radiusKm - GROUND_KM) / RAYLEIGH_SCALE_KM);
+const ozoneDensity = (radiusKm: number): number => Math.max(0, 1 - Math.abs(Math.max(0, radiusKm - GROUND_KM) - 25) / 15);
 
 function cornetteShanks(cosine: number): number {
   const g2 = MIE_G * MIE_G;
@@ -233,17 +251,18 @@ function sphere(count: number): Rgb[] {
   });
 }
 
-function bilinear(table: Float32Array, width: number, height: number, x: number, y: number): Rgb {
+/** A colour of a table between its texels. */
+function bilinear(table: Float32Array, width: number, height: number, x: number, y: number, out: Rgb): void {
   const cx = Math.min(width - 1, Math.max(0, x));
   const cy = Math.min(height - 1, Math.max(0, y));
   const x0 = Math.min(width - 2, Math.floor(cx));
   const y0 = Math.min(height - 2, Math.floor(cy));
   const fx = cx - x0;
   const fy = cy - y0;
-  const at = (i: number, j: number, c: number) => table[(j * width + i) * 3 + c]!;
-  const out: Rgb = [0, 0, 0];
+  const here = (y0 * width + x0) * 3;
+  const above = here + width * 3;
   for (let c = 0; c < 3; c++)
     out[c] =
-      (at(x0, y0, c) * (1 - fx) + at(x0 + 1, y0, c) * fx) * (1 - fy) + (at(x0, y0 + 1, c) * (1 - fx) + at(x0 + 1, y0 + 1, c) * fx) * fy;
-  return out;
+      (table[here + c]! * (1 - fx) + table[here + c + 3]! * fx) * (1 - fy) +
+      (table[above + c]! * (1 - fx) + table[above + c + 3]! * fx) * fy;
 }
