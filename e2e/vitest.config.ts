@@ -1,6 +1,6 @@
 import { defineConfig } from 'vitest/config';
 
-/** Journeys drive the real interface, one after the other: two at a time take longer on two cores without a GPU. */
+/** Journeys drive the real interface, two files at a time: one alone leaves part of two cores idle. */
 export default defineConfig({
   test: {
     root: import.meta.dirname,
@@ -9,8 +9,8 @@ export default defineConfig({
     hookTimeout: 600_000,
     /** A page of the software's own drawing may be busy for many seconds; what is waited for is a state, not a speed. */
     expect: { poll: { timeout: 120_000 } },
-    fileParallelism: false,
-    // Modules are read once, and one browser serves all files.
+    maxWorkers: 2,
+    // Modules are read once, and one browser serves all files of a worker.
     isolate: false,
     sequence: { concurrent: false },
   },
