@@ -5,7 +5,7 @@ import { parseCube, type ColourCube } from '../core/image/colour-cube';
 import { PLAIN_GRADING, type Grading } from '../core/image/grading';
 import { develop, DEVELOPING_GLSL } from '../core/image/tone';
 import { balanceMatrix, whiteOf } from '../core/image/white-balance';
-import { closeAllPages, openBrowser } from './stage';
+import { leaveBrowser, openBrowser } from './stage';
 
 /** The draft's development against that of the refined picture and the print, pixel by pixel, on a page with nothing else on it. */
 
@@ -14,7 +14,7 @@ beforeAll(async () => {
   browser = await openBrowser();
 });
 afterAll(async () => {
-  await closeAllPages(browser);
+  await leaveBrowser(browser);
 });
 
 const [WIDTH, HEIGHT] = [128, 64];

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import { cosinePower, webOfForm, writeIes } from '../core/lamp/closed-forms';
 import { webOf, type LampWeb } from '../core/lamp/web-grid';
 import type { SceneLamp } from '../core/scene/scene';
-import { closeAllPages, openBrowser } from './stage';
+import { leaveBrowser, openBrowser } from './stage';
 
 /** Single lamps in the draft against the law of the inverse square and the cosine, E = I cos^3 / h^2, and a white matt floor's E / pi. */
 
@@ -19,7 +19,7 @@ beforeAll(async () => {
   await page.addScriptTag({ content: outputFiles[0]!.text });
 });
 afterAll(async () => {
-  await closeAllPages(browser);
+  await leaveBrowser(browser);
 });
 
 const HEIGHT_M = 2;

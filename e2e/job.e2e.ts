@@ -6,7 +6,7 @@ import { writeIfc } from '../author/ifc-writer';
 import { buildMarramLanding } from '../author/model/build';
 import { DEFAULT_PARAMETERS } from '../author/model/parameters';
 import { removeFolder, startServer, temporaryFolder, type RunningServer } from '../server/testing/running-server';
-import { closeAllPages, goTo, newPage, openBrowser, overPicture, refined } from './stage';
+import { goTo, leaveBrowser, newPage, openBrowser, overPicture, refined } from './stage';
 
 /** The whole job, as docs/guide.md tells it: from an empty project and a model file to what the client opens. */
 
@@ -17,7 +17,7 @@ beforeAll(async () => {
   [server, browser] = await Promise.all([startServer(path.join(folder, 'data'), '--name', 'Marram Landing'), openBrowser()]);
 });
 afterAll(async () => {
-  await closeAllPages(browser);
+  await leaveBrowser(browser);
   await server.kill('SIGTERM');
   removeFolder(folder);
 });

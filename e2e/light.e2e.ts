@@ -5,7 +5,7 @@ import type { Locator, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { cosinePower, webOfForm, writeIes } from '../core/lamp/closed-forms';
 import { encodeSkyPicture } from '../core/sky/sky-picture';
-import { closeAllPages, goTo, modelArrived, newPage, openBrowser, overPicture, refined, setStage, type TheStage } from './stage';
+import { goTo, leaveBrowser, modelArrived, newPage, openBrowser, overPicture, refined, setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
@@ -162,7 +162,7 @@ it('without WebGL a sentence says so, and the kernel’s picture is shown', asyn
   await page.getByText('This browser draws no WebGL').waitFor();
   await modelArrived(page);
   await refined(page);
-  await closeAllPages(browser);
+  await leaveBrowser(browser);
 });
 
 it('lamps of the model are dimmed, lit alone and put on circuits here; what is set stays, and a later change in the model is told', async () => {

@@ -3,7 +3,7 @@ import type { Browser } from 'playwright-core';
 import { blended, HEX_TILING_GLSL, patchesAt } from '../core/finish/hex-tiling';
 import { descend, RELIEF_MOST_STEPS, RELIEF_STEP, reliefGlsl } from '../core/finish/relief';
 import { waveAt, WAVE_COUNT, WAVES_GLSL, wavesOf } from '../core/finish/waves';
-import { closeAllPages, openBrowser } from './stage';
+import { leaveBrowser, openBrowser } from './stage';
 
 /** The shaders' mathematics against the core's, pixel by pixel, on a page with nothing else on it. */
 
@@ -12,7 +12,7 @@ beforeAll(async () => {
   browser = await openBrowser();
 });
 afterAll(async () => {
-  await closeAllPages(browser);
+  await leaveBrowser(browser);
 });
 
 const SIDE = 96;

@@ -1,7 +1,7 @@
 import type { Browser } from 'playwright-core';
 import { afterAll, beforeAll, it } from 'vitest';
 import { removeFolder, startServer, temporaryFolder, type RunningServer } from '../server/testing/running-server';
-import { closeAllPages, openBrowser } from './stage';
+import { leaveBrowser, openBrowser } from './stage';
 
 const PASSWORD = 'marram grass 1908';
 const folder = temporaryFolder();
@@ -14,7 +14,7 @@ beforeAll(async () => {
   browser = await openBrowser();
 });
 afterAll(async () => {
-  await closeAllPages(browser);
+  await leaveBrowser(browser);
   await server.kill('SIGTERM');
   removeFolder(folder);
 });

@@ -78,7 +78,7 @@ export async function setStage(size: Window = {}): Promise<TheStage> {
       await Promise.all(browser.contexts().filter((context) => context !== kept).map((context) => context.close())); // prettier-ignore
     },
     close: async () => {
-      await closeAllPages(browser);
+      await leaveBrowser(browser);
       child.kill('SIGTERM');
       await server.kill('SIGTERM');
       removeFolder(folder);
@@ -97,18 +97,26 @@ async function tellWhatIsSeen(page: Page): Promise<void> {
   console.log(`Seen at ${page.url()}: ${JSON.stringify(said, undefined, 1)}`);
 }
 
-/** One browser for all files that want the same of it; it ends with the process. Each closes its pages. */
-const browsers = new Map<string, Promise<Browser>>();
+const browsers = new Map<string, Browser>();
+let keepsBrowsers = false;
 
-export function openBrowser(...flags: string[]): Promise<Browser> {
+/** From now on a browser that is left serves the next who wants one of the same flags; it ends with the process. */
+export function keepBrowsers(): void {
+  keepsBrowsers = true;
+}
+
+export async function openBrowser(...flags: string[]): Promise<Browser> {
   const key = flags.join(' ');
-  const browser = browsers.get(key) ?? chromium.launch({ executablePath: '/usr/bin/chromium', args: [...FLAGS, ...flags] });
+  const kept = browsers.get(key);
+  if (keepsBrowsers && kept?.isConnected()) return kept;
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: [...FLAGS, ...flags] });
   browsers.set(key, browser);
   return browser;
 }
 
-export async function closeAllPages(browser: Browser): Promise<void> {
-  await Promise.all(browser.contexts().map((context) => context.close()));
+export async function leaveBrowser(browser: Browser): Promise<void> {
+  if (keepsBrowsers) await Promise.all(browser.contexts().map((context) => context.close()));
+  else await browser.close();
 }
 
 function authorAt(url: string, child: ChildProcess) {

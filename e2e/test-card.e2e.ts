@@ -15,7 +15,7 @@ import {
   temporaryFolder,
   type RunningServer,
 } from '../server/testing/running-server';
-import { closeAllPages, draftAlone, drawnByGraphics, newPage, openBrowser, refined } from './stage';
+import { draftAlone, drawnByGraphics, leaveBrowser, newPage, openBrowser, refined } from './stage';
 
 /** Every finish that ships on a board and a ball, as the draft draws it and as the kernel renders it, side by side. */
 
@@ -51,7 +51,7 @@ beforeAll(async () => {
   browser = await openBrowser();
 });
 afterAll(async () => {
-  await closeAllPages(browser);
+  await leaveBrowser(browser);
   await server.kill('SIGTERM');
   removeFolder(folder);
 });

@@ -6,7 +6,7 @@ import { afterAll, beforeAll, expect, it, vi } from 'vitest';
 import type { ToPage } from '../core/project/live';
 import { ended, openYard, post, printsWhen, YARD_ORDER } from '../server/prints/yard';
 import { removeFolder, temporaryFolder, type Peer, type RunningServer } from '../server/testing/running-server';
-import { closeAllPages, openBrowser } from './stage';
+import { leaveBrowser, openBrowser } from './stage';
 
 /** What a client opens: a file, with the network off, and the same along a link. */
 
@@ -36,7 +36,7 @@ beforeAll(async () => {
   writeFileSync(file, Buffer.from(await (await fetch(`${server.url}/api/viewers/${viewer}/file`)).arrayBuffer()));
 });
 afterAll(async () => {
-  await closeAllPages(browser);
+  await leaveBrowser(browser);
   await server.kill('SIGTERM');
   removeFolder(folder);
 });
@@ -200,5 +200,5 @@ it('says so where there is no WebGL, under the picture of the first view', async
   await page.goto(`file://${file}`);
   await page.getByText('This browser shows no WebGL').waitFor();
   expect(await page.locator('.poster').isVisible()).toBe(true);
-  await closeAllPages(plain);
+  await leaveBrowser(plain);
 });

@@ -12,6 +12,7 @@ export default defineConfig({
     maxWorkers: 2,
     // Modules are read once, and one browser serves all files of a worker.
     isolate: false,
+    setupFiles: ['./keep-browsers.ts'],
     sequence: { concurrent: false },
   },
 });

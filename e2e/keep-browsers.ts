@@ -1,0 +1,4 @@
+import { keepBrowsers } from './stage';
+
+/** Before each file of journeys. */
+keepBrowsers();
