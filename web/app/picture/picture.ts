@@ -112,6 +112,7 @@ export class Picture implements AfterViewInit {
   /** With what is set about them. */
   private shownModels: ReadonlyMap<string, Model> = new Map();
   private onStage: SceneOnStage | undefined;
+  private drawnSize = { width: 0, height: 0 };
   private viewNumber = 0;
   private refineTimer: ReturnType<typeof setTimeout> | undefined;
   private restTimer: ReturnType<typeof setTimeout> | undefined;
@@ -655,6 +656,9 @@ export class Picture implements AfterViewInit {
 
   private resize(): void {
     const { width, height } = this.pixels();
+    // More room about it makes no other picture.
+    if (width === this.drawnSize.width && height === this.drawnSize.height) return;
+    this.drawnSize = { width, height };
     this.stage?.setSize(width, height);
     this.changed();
   }
