@@ -19,6 +19,8 @@ const { values } = parseArgs({
     token: { type: 'string', default: '' },
     port: { type: 'string', default: '4601' },
     host: { type: 'string', default: '127.0.0.1' },
+    /** Edits made before it links, as JSON. */
+    edits: { type: 'string', default: '[]' },
     /** Runs the scripted session, then ends. */
     session: { type: 'boolean', default: false },
     /** Writes the model as IFC4 to a file, then ends. */
@@ -31,6 +33,7 @@ const PAGE = readFileSync(path.join(here, 'author-page.html'));
 const SCRIPT = readFileSync(path.join(here, 'author-page.js'));
 const MAX_BODY = 64 * 1024;
 const authorDocument = new AuthorDocument();
+for (const edit of v.parse(v.array(editSchema), JSON.parse(values.edits))) authorDocument.run(edit);
 let model = buildMarramLanding(authorDocument.parameters);
 
 const link = new LinkClient({

@@ -12,10 +12,9 @@ import { setStage, type TheStage } from './stage';
 
 let stage: TheStage;
 beforeAll(async () => {
-  stage = await setStage();
-  await keepConditions(stage.server.url);
   // What lies about the building is no matter here, and is what pictures of it take longest for.
-  for (const layer of ['Site', 'Planting']) await stage.author.edit({ edit: 'layer', layer, visible: false });
+  stage = await setStage({}, ['Site', 'Planting'].map((layer) => ({ edit: 'layer', layer, visible: false }))); // prettier-ignore
+  await keepConditions(stage.server.url);
 });
 afterEach((context) => stage.closePages(context));
 afterAll(() => stage.close());

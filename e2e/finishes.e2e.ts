@@ -260,7 +260,9 @@ it('water runs while it is let run, grass grows before it is seen, and the refin
   await refined(page);
   const still = await frames();
   // Longer blades over the bank show against the landing's pale wall at its foot, in the kernel's picture.
-  const bank = page.locator('[data-material]').filter({ hasText: 'bank gr' });
+  const bank = page.locator('[data-material=bank]');
+  await stage.author.edit({ edit: 'rename', material: 'bank', name: 'Ground – bank grass' });
+  await bank.getByText('bank grass').waitFor();
   const lawn = () => shownColour(page, 0.12, 0.8, 0.1, 0.1);
   const meadow = await lawn();
   await bank.locator('.line').click();
@@ -269,6 +271,7 @@ it('water runs while it is let run, grass grows before it is seen, and the refin
   await expect.poll(async () => { const [r, g] = await lawn(); return r - g - (meadow[0] - meadow[1]); }).toBeGreaterThan(30); // prettier-ignore
   expect(await frames()).toBeLessThan(still + 40);
   await page.getByRole('button', { name: 'Undo' }).click();
+  await stage.author.edit({ edit: 'undo' });
 });
 
 it('the picture refines when the camera rests, says so, and starts over when it moves', async () => {

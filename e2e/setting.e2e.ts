@@ -17,7 +17,7 @@ afterAll(() => stage.close());
 /** Clicks places of the site in the plan, metres. */
 async function clickPlan(page: Page, places: readonly (readonly [number, number])[]): Promise<void> {
   const plan = page.getByTestId('planting-plan');
-  const box = (await plan.boundingBox())!;
+  const box = (await plan.locator('svg').boundingBox())!;
   const [x, y, width, height] = (await plan.locator('svg').getAttribute('viewBox'))!.split(' ').map(Number) as [number, number, number, number];
   for (const [px, py] of places) await page.mouse.click(box.x + ((px - x) / width) * box.width, box.y + ((-py - y) / height) * box.height);
 } // prettier-ignore

@@ -17,7 +17,7 @@ const wanted = new Set(process.argv.slice(2));
 const wants = (...names: string[]): boolean => wanted.size === 0 || names.some((name) => wanted.has(name));
 
 mkdirSync(FOLDER, { recursive: true });
-const stage = await setStage();
+const stage = await setStage({}, []);
 await keepConditions(stage.server.url);
 await keepSetting(stage.server.url);
 const page = await openSheet(stage, 'Finishes', { ...SIZE, pixels: 1 });

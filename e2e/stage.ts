@@ -4,6 +4,7 @@ import path from 'node:path';
 import { chromium, type Browser, type Page } from 'playwright-core';
 import sharp from 'sharp';
 import type { TestContext } from 'vitest';
+import type { Edit } from '../author/edits';
 import type { Station } from '../web/app/app';
 import { firstJson, removeFolder, startServer, temporaryFolder, withMe, type RunningServer } from '../server/testing/running-server';
 
@@ -37,14 +38,17 @@ export interface AuthorState {
   revision: number;
 }
 
-/** `size`: of the page that the journeys share. */
-export async function setStage(size: Window = {}): Promise<TheStage> {
+/** The bank is bare: grass is grown and seen through for every picture, and few journeys look at it. */
+const ON_BARE_GROUND: readonly Edit[] = [{ edit: 'rename', material: 'bank', name: 'Ground – bank soil' }];
+
+/** `size`: of the page that the journeys share. `edits`: how the model differs from the demo's when it is first linked. */
+export async function setStage(size: Window = {}, edits = ON_BARE_GROUND): Promise<TheStage> {
   const folder = temporaryFolder();
   const models = path.join(folder, 'models');
   mkdirSync(models);
   let server = await startServer(path.join(folder, 'data'), '--watch', models, '--name', 'Marram Landing');
   const port = new URL(server.url).port;
-  const child = spawn('node', [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0'], withMe());
+  const child = spawn('node', [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0', '--edits', JSON.stringify(edits)], withMe());
   const { author: url } = await firstJson<{ author: string }>(child);
   // What lies over what is put together by the processor at once, not by WebGL's own stand-in for a GPU.
   const browser = await openBrowser('--disable-gpu-compositing');

@@ -58,9 +58,8 @@ it('a view is framed, kept with the shape of its picture, and is what is deliver
   const plan = page.getByTestId('key-plan');
   await plan.locator('canvas:not([data-drawn="0"])').waitFor();
   const [x, y, width, height] = (await plan.locator('svg').getAttribute('viewBox'))!.split(' ').map(Number) as [number, number, number, number];
-  const box = (await plan.boundingBox())!;
-  const at = (px: number, py: number) => [box.x + ((px - x) / width) * box.width, box.y + ((-py - y) / height) * box.height] as const;
-  await page.mouse.click(...at(8, 5));
+  const box = (await plan.locator('svg').boundingBox())!;
+  await plan.click({ position: { x: ((8 - x) / width) * box.width, y: ((-5 - y) / height) * box.height } });
   const eye = async () => ((await page.getByTestId('working-picture').getAttribute('data-eye')) ?? '').split(' ').map(Number);
   await expect.poll(async () => Math.abs((await eye())[0]! - 8) < 0.3 && Math.abs((await eye())[1]! - 5) < 0.3).toBe(true);
   expect((await eye())[2]).toBeGreaterThan(1.5);

@@ -28,6 +28,7 @@ describe('recognising names', () => {
     ['mirror', ['Mirror', 'Spiegel', 'Miroir', 'Espejo', 'Specchio']],
     ['paint', ['Paint', 'Anstrich', 'Peinture', 'Pintura', 'Vernice', 'Verf']],
     ['asphalt', ['Asphalt', 'Asfalto', 'Bitume', 'Asfalt']],
+    ['gravel', ['Gravel 16/32', 'Kies', 'Gravier', 'Grava', 'Ghiaia', 'Grind']],
     ['soil', ['Soil', 'Erde', 'Terre', 'Tierra', 'Terra', 'Aarde']],
   ])('%s, in six languages', (meaning, names) => {
     for (const name of names) expect(`${name}: ${String(meaningOf(name))}`).toBe(`${name}: ${meaning}`);

@@ -30,6 +30,7 @@ const MEANINGS: readonly Meaning[] = [
   { meaning: 'water', finish: 'water', words: ['water*', 'wasser*', 'gewaesser', 'eau', 'agua', 'acqua', 'sea', 'meer', 'mer', 'pond', 'teich'] },
   { meaning: 'grass', finish: 'grass', words: ['grass*', 'gras', 'rasen*', 'wiese*', 'lawn*', 'gazon*', 'herbe*', 'pelouse*', 'cesped*', 'hierba*', 'prato', 'erba', 'meadow*', 'turf'] },
   { meaning: 'soil', finish: 'soil', words: ['soil*', 'erde', 'erdreich', 'boden erde', 'terre', 'tierra*', 'suelo*', 'terra', 'terreno*', 'terrain*', 'aarde', 'grond', 'earth', 'mud', 'sand*'] },
+  { meaning: 'gravel', finish: 'gravel', words: ['gravel*', 'kies*', 'schotter*', 'splitt', 'gravier*', 'gravillon*', 'grava', 'gravilla', 'ghiai*', 'grind'] },
   { meaning: 'asphalt', finish: 'asphalt', words: ['asphalt*', 'asfalt*', 'asphalte*', 'bitume*', 'tarmac*', 'asfalto*', 'road', 'strasse'] },
   { meaning: 'aluminium', finish: 'aluminium', words: ['alu', 'alumin*', 'allumin*'] },
   { meaning: 'steel', finish: 'steel', words: ['steel*', 'stahl*', 'acier*', 'acero*', 'acciai*', 'staal*', 'inox', 'edelstahl*', 'iron*', 'eisen*', 'metal*', 'metall*', 'metaal*', 'railing*', 'gelaender*'] },

@@ -11,6 +11,7 @@ interface Parts {
   box(): { x: number; y: number; widthM: number; heightM: number } | undefined;
   go(place: readonly [number, number], towards?: readonly [number, number]): void;
   key(event: KeyboardEvent): void;
+  level(metres: number): string;
 }
 
 /** A house of two storeys, 20 m square about the origin, on a meadow. */
@@ -80,4 +81,9 @@ it('looks again while nothing was found, as when the shapes of a model are still
   await vi.advanceTimersByTimeAsync(3000);
   expect(stage.part.box()).toBeDefined();
   vi.useRealTimers();
+});
+
+it('writes levels with a minus that is one, and none before nought', () => {
+  const { part } = stage();
+  expect([-0.04, 0.1, -1.26, 3].map((z) => part.level(z))).toEqual(['0.0', '0.1', '−1.3', '3.0']);
 });

@@ -58,7 +58,7 @@ const REACH_M = 3.2;
         @if (storeys().length > 1) {
           <span class="storeys">
             @for (floor of storeys(); track floor; let i = $index) {
-              <button type="button" class="plain" [class.on]="i === storey()" [attr.aria-pressed]="i === storey()" (click)="choose(i)">{{ floor.toFixed(1) }} m</button>
+              <button type="button" class="plain" [class.on]="i === storey()" [attr.aria-pressed]="i === storey()" (click)="choose(i)">{{ level(floor) }} m</button>
             }
           </span>
         }
@@ -194,6 +194,9 @@ export class KeyPlan {
       this.renew();
     });
   }
+
+  /** As drawings write it; what rounds to nothing has no sign. */
+  protected readonly level = (metres: number): string => (Math.round(metres * 10) / 10 || 0).toFixed(1).replace('-', '−');
 
   protected choose(storey: number): void {
     this.chosen.set(storey);
