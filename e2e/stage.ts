@@ -48,7 +48,11 @@ export async function setStage(size: Window = {}, edits = ON_BARE_GROUND): Promi
   mkdirSync(models);
   let server = await startServer(path.join(folder, 'data'), '--watch', models, '--name', 'Marram Landing');
   const port = new URL(server.url).port;
-  const child = spawn('node', [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0', '--edits', JSON.stringify(edits)], withMe());
+  const child = spawn(
+    'node',
+    [path.join(DIST, 'author.mjs'), '--server', server.url, '--token', server.token, '--port', '0', '--edits', JSON.stringify(edits)],
+    withMe(),
+  );
   const { author: url } = await firstJson<{ author: string }>(child);
   // What lies over what is put together by the processor at once, not by WebGL's own stand-in for a GPU.
   const browser = await openBrowser('--disable-gpu-compositing');

@@ -6,6 +6,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import { FINISHES } from '../core/finish/library';
 import { encodeMesh, type Mesh } from '../core/geometry/mesh';
 import { MeshBuilder } from '../core/geometry/shapes';
+import type { Camera } from '../core/model/schema';
 import {
   openAuthor,
   openPage,
@@ -26,11 +27,11 @@ const EARLIER = FINISHES.map(({ id }) => id).filter((id) => !LATER.includes(id))
 const ROWS = Math.ceil(EARLIER.length / COLUMNS);
 const BOARD_M = 0.86;
 const BALL_M = 0.2;
-const CAMERA = {
+const CAMERA: Camera = {
   position: [COLUMNS / 2 - 0.5, -15.2, ROWS / 2 - 0.5],
   target: [COLUMNS / 2 - 0.5, 0, ROWS / 2 - 0.5],
   focalMm: 30,
-} as const;
+};
 
 const board = new MeshBuilder().box([-BOARD_M / 2, 0, -BOARD_M / 2], [BOARD_M / 2, 0.03, BOARD_M / 2]).build();
 const ball = new MeshBuilder().revolve([0, 0, 0], Array.from({ length: 33 }, (_, i): [number, number] => {
@@ -45,10 +46,15 @@ const placeOf = (i: number) => {
 
 let server: RunningServer;
 let browser: Browser;
+/** One page for all scenes: another would make its shaders anew. */
+let page: Page;
 const folder = temporaryFolder();
 beforeAll(async () => {
   server = await startServer(folder);
   browser = await openBrowser();
+  page = await newPage(browser, { width: 1024, height: 800, pixels: 0.5, samples: 1 });
+  await drawnByGraphics(page);
+  await page.goto(`${server.url}/#source`);
 });
 afterAll(async () => {
   await leaveBrowser(browser);
@@ -66,10 +72,25 @@ interface Placed {
 type Own = Readonly<Record<string, { look: object; texture: Readonly<Record<string, Buffer>>; lay?: object }>>;
 const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
-/** Links a scene of its own, each thing with its finish or its material's own looks, seen from its camera. */
-async function link(source: string, things: readonly Placed[], camera: object, own: Own = {}): Promise<void> {
+interface Scene {
+  things: readonly Placed[];
+  camera: Camera;
+  own?: Own;
+}
+
+/** Up in the sky, where there is nothing to see. */
+const AWAY: Camera = { position: [0, 0, 900], target: [0, 1, 900], focalMm: 30 };
+const SOURCE = 'cards';
+
+const eyeAt = ({ position }: Camera) =>
+  page
+    .locator(`[data-testid=working-picture][data-eye="${position.map((metres) => metres.toFixed(2)).join(' ')}"]`)
+    .waitFor({ state: 'attached' });
+
+/** Links a scene, each thing with its finish or its material's own looks. What the page shows from its camera is all of it: it is led there last. */
+async function link({ things, camera, own = {} }: Scene): Promise<void> {
   const author = await openAuthor(server);
-  author.send({ type: 'hello', protocol: 1, token: server.token, source: { id: source, name: source, tool: 'Test' } });
+  author.send({ type: 'hello', protocol: 1, token: server.token, source: { id: SOURCE, name: 'Cards', tool: 'Test' } });
   const { sequence } = await author.next('welcome');
   const blobs = new Map([...new Set(things.map(({ mesh }) => mesh))].map((mesh) => [mesh, encodeMesh(mesh)]));
   const hashes = new Map([...blobs].map(([mesh, bytes]) => [mesh, hashOf(bytes)]));
@@ -90,26 +111,30 @@ async function link(source: string, things: readonly Placed[], camera: object, o
       id: `e${String(i)}`, name: finish, class: 'Furniture', storey: '', layer: 'Cards', option: null, phase: null,
       transform: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, ...at, 1], parts: [{ mesh: hashes.get(mesh)!, material: finish }],
     })),
-    camera,
+    camera: AWAY,
   }; // prettier-ignore
   author.send({ type: 'change', sequence: sequence + 1, change });
   await author.next('ack');
-  author.close();
-  const page = await openPage(server);
+  await eyeAt(AWAY);
+  const other = await openPage(server);
   const commands = [
-    ...finishes.filter((id) => !(id in own)).map((id) => ({ type: 'assign-finish' as const, source, material: id, finish: id })),
+    ...finishes.filter((id) => !(id in own)).map((id) => ({ type: 'assign-finish' as const, source: SOURCE, material: id, finish: id })),
     { type: 'set-exposure' as const, mode: 'fixed' as const, ev100: 14 },
     // The cards hang free: light from a ground is no matter of finishes.
     { type: 'lay-ground' as const, ground: 'never' as const },
     { type: 'follow-author' as const, camera: true, time: false },
   ];
-  commands.forEach((command, i) => { say(page, { type: 'command', id: `c${String(i)}`, command }); }); // prettier-ignore
-  await page.next('changes', (m) => m.reply === `c${String(commands.length - 1)}`);
-  page.close();
+  commands.forEach((command, i) => { say(other, { type: 'command', id: `c${String(i)}`, command }); }); // prettier-ignore
+  await other.next('changes', (m) => m.reply === `c${String(commands.length - 1)}`);
+  other.close();
+  author.send({ type: 'change', sequence: sequence + 2, change: { camera } });
+  await author.next('ack');
+  author.close();
+  await eyeAt(camera);
 }
 
 /** Mean linear colours of the board and of the ball of every finish, as the page shows them. */
-async function cards(page: Page): Promise<{ board: number[]; ball: number[] }[]> {
+async function cards(): Promise<{ board: number[]; ball: number[] }[]> {
   const box = (await page.getByTestId('picture').boundingBox())!;
   const { data, info } = await sharp(await page.screenshot({ clip: box })).removeAlpha().raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
   const half = 18 / CAMERA.focalMm;
@@ -133,22 +158,22 @@ async function cards(page: Page): Promise<{ board: number[]; ball: number[] }[]>
 }
 
 /** Mean linear colours of the picture in blocks. */
-async function blocks(page: Page): Promise<number[][]> {
+async function blocks(): Promise<number[][]> {
   const box = (await page.getByTestId('picture').boundingBox())!;
   const { data } = await sharp(await page.screenshot({ clip: box })).removeAlpha().resize(48, 27, { fit: 'fill' }).raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
   return Array.from({ length: 48 * 27 }, (_, i) => [0, 1, 2].map((k) => (data[i * 3 + k]! / 255) ** 2.2));
 }
 
-/** What is measured in the kernel's picture, after so many samples, and in the draft; the picture is 432 pixels narrower than the page. */
-async function bothPictures<T>(samples: number, measure: (page: Page) => Promise<T>, width = 1024): Promise<[T, T]> {
-  const page = await newPage(browser, { width, height: 800, pixels: 0.5, samples });
-  await drawnByGraphics(page);
-  await page.goto(`${server.url}/#source`);
+/** What is measured in the kernel's picture of a scene, after so many samples, and in the draft; the picture is 432 pixels narrower than the page. */
+async function bothPictures<T>(scene: Scene, samples: number, measure: () => Promise<T>, width = 1024): Promise<[T, T]> {
+  await page.setViewportSize({ width, height: 800 });
+  await page.evaluate((most) => { localStorage.setItem('refine-to', String(most)); }, samples); // prettier-ignore
+  await link(scene);
   await refined(page, samples);
-  const printed = await measure(page);
-  await draftAlone(page);
-  const drafted = await measure(page);
-  await page.close();
+  const printed = await measure();
+  const cover = await draftAlone(page);
+  const drafted = await measure();
+  await cover.evaluate((style) => { style.parentNode!.removeChild(style); }); // prettier-ignore
   return [printed, drafted];
 }
 
@@ -162,8 +187,8 @@ it('the draft shows every finish as the kernel does, within what a draft leaves 
     const { x, z } = placeOf(i);
     return [{ mesh: board, finish: id, at: [x, 0, z] }, { mesh: ball, finish: id, at: [x + 0.2, -0.3, z - 0.2] }];
   }; // prettier-ignore
-  await link('cards', FINISHES.flatMap(({ id }, i) => cardsOf(id, i)), CAMERA); // prettier-ignore
-  const [printed, drafted] = await bothPictures(6, cards, 1280);
+  const things = FINISHES.flatMap(({ id }, i) => cardsOf(id, i));
+  const [printed, drafted] = await bothPictures({ things, camera: CAMERA }, 6, cards, 1280);
   const rows = FINISHES.flatMap((finish, i) =>
     (['board', 'ball'] as const).map((part) => {
       const [draft, print] = [drafted[i]![part], printed[i]![part]];
@@ -194,8 +219,8 @@ it('clear bodies tint the sun alike in the draft and in the kernel’s picture',
     { mesh: pane, finish: 'glass-green', at: [0, 0, 1.6] },
     { mesh: flat([2, 2, 1]), finish: 'water-pool', at: [3, 0, 0.9] },
   ];
-  await link('cards', things, { position: [0, -7, 11], target: [0, 1, 0], focalMm: 30 });
-  const [printed, drafted] = await bothPictures(5, blocks);
+  const camera: Camera = { position: [0, -7, 11], target: [0, 1, 0], focalMm: 30 };
+  const [printed, drafted] = await bothPictures({ things, camera }, 5, blocks);
   // The ground in the sun: the most usual colour there is.
   const ground = tint([...printed].sort((a, b) => luminance(a) - luminance(b))[Math.floor(printed.length * 0.7)]!);
   const away = (colour: readonly number[], from: readonly number[]) => Math.max(...tint(colour).map((c, k) => Math.abs(c - from[k]!)));
@@ -212,8 +237,8 @@ it('an estuary is of one colour in the draft and in the kernel’s picture, near
     { mesh: sheet(-3), finish: 'gravel', at: [0, 0, 0] },
     { mesh: sheet(0), finish: 'water', at: [0, 0, 0] },
   ];
-  await link('cards', things, { position: [0, -40, 5], target: [0, 0, 0.5], focalMm: 28 });
-  const [printed, drafted] = await bothPictures(4, blocks);
+  const camera: Camera = { position: [0, -40, 5], target: [0, 0, 0.5], focalMm: 28 };
+  const [printed, drafted] = await bothPictures({ things, camera }, 4, blocks);
   // Rows of blocks below the horizon, each by its mean.
   const rows = (all: number[][]) => Array.from({ length: 27 }, (_, j) => [0, 1, 2].map((k) => all.slice(j * 48, j * 48 + 48).reduce((sum, c) => sum + c[k]!, 0) / 48)); // prettier-ignore
   const [kernel, draft] = [rows(printed).slice(14), rows(drafted).slice(14)];
@@ -231,9 +256,10 @@ it('an estuary is of one colour in the draft and in the kernel’s picture, near
 
 it('edges that are near are rounded alike in the draft and in the kernel’s picture', async () => {
   const block = new MeshBuilder().box([-0.2, -0.2, -0.2], [0.2, 0.2, 0.2]).build();
-  await link('cards', [{ mesh: block, finish: 'concrete', at: [0, 0, 0] }], { position: [-0.5, -0.6, 0.12], target: [-0.2, -0.2, 0.02], focalMm: 60 }); // prettier-ignore
+  const things = [{ mesh: block, finish: 'concrete', at: [0, 0, 0] }];
+  const camera: Camera = { position: [-0.5, -0.6, 0.12], target: [-0.2, -0.2, 0.02], focalMm: 60 };
   // Mean lightness of the columns of the picture; the upright edge stands in the middle.
-  const columns = async (page: Page) => {
+  const columns = async () => {
     const { data, info } = await sharp(await page.screenshot({ clip: (await page.getByTestId('picture').boundingBox())! })).greyscale().resize({ height: 1, fit: 'fill' }).raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
     return { light: [...data], edge: Math.round(info.width / 2), scale: info.width / 848 };
   };
@@ -242,7 +268,7 @@ it('edges that are near are rounded alike in the draft and in the kernel’s pic
     const face = light.slice(edge + Math.round(30 * scale), edge + Math.round(70 * scale));
     return Math.max(...near) - face.reduce((sum, l) => sum + l, 0) / face.length;
   };
-  const [printed, drafted] = (await bothPictures(3, columns)).map(shine) as [number, number];
+  const [printed, drafted] = (await bothPictures({ things, camera }, 3, columns)).map(shine) as [number, number];
   // The rounding turns towards the sun between two faces that do not.
   expect(printed).toBeGreaterThan(5);
   expect(Math.abs(drafted / printed - 1)).toBeLessThan(0.3);
@@ -265,8 +291,8 @@ async function expectAlikeInPlaces(own: Own, mesh: Mesh): Promise<void> {
     { mesh: new MeshBuilder().box([-9, -9, -1], [9, 9, -0.9]).build(), finish: 'paint-black', at: [0, 0, 0] },
     ...names.map((finish, i) => ({ mesh, finish, at: [i * 1.1 - middle, 0, 0] })),
   ];
-  await link('cards', things, { position: [0, -0.8, 10], target: [0, 0, 0], focalMm: 35 }, own);
-  const lights = async (page: Page) => {
+  const camera: Camera = { position: [0, -0.8, 10], target: [0, 0, 0], focalMm: 35 };
+  const lights = async () => {
     const { data, info } = await sharp(await page.screenshot({ clip: (await page.getByTestId('picture').boundingBox())! })).greyscale().raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
     const perM = (info.width * 35) / 36 / Math.hypot(10, 0.8);
     const at = (x: number) => {
@@ -278,7 +304,7 @@ async function expectAlikeInPlaces(own: Own, mesh: Mesh): Promise<void> {
     };
     return names.map((_, i) => [at(i * 1.1 - middle - 0.25), at(i * 1.1 - middle + 0.25)] as const);
   };
-  const [printed, drafted] = await bothPictures(2, lights);
+  const [printed, drafted] = await bothPictures({ things, camera, own }, 2, lights);
   console.log(names.map((name, i) => `${name} ${JSON.stringify([printed[i], drafted[i]])}`).join('; '));
   names.forEach((name, i) => {
     const [kernel, draft] = [printed[i]![1] - printed[i]![0], drafted[i]![1] - drafted[i]![0]];
