@@ -105,20 +105,23 @@ it('keeps to WCAG 2.2 AA on every station and in every tab, as far as a program 
   // Run as by the debugger: the page itself takes no script from elsewhere.
   await page.evaluate(readFileSync('node_modules/axe-core/axe.min.js', 'utf8'));
   const faults: string[] = [];
-  const check = async (where: string) => {
-    const found = await page.evaluate(async () => {
-      const { axe } = globalThis as unknown as { axe: { run(root: Document, options: object): Promise<{ violations: { id: string; nodes: { target: string[] }[] }[] }> } };
-      const { violations } = await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] });
+  const check = async (where: string, within = 'html') => {
+    const found = await page.evaluate(async (root) => {
+      const { axe } = globalThis as unknown as { axe: { run(root: string, options: object): Promise<{ violations: { id: string; nodes: { target: string[] }[] }[] }> } };
+      const { violations } = await axe.run(root, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] });
       return violations.flatMap(({ id, nodes }) => nodes.map(({ target }) => `${id}: ${target.join(' ')}`));
-    });
+    }, within);
     faults.push(...found.map((fault) => `${where}: ${fault}`));
   };
   for (const station of STATIONS) {
     await goTo(page, station);
     await check(station);
-    for (const tab of await page.locator('.schedule').getByRole('tab').all()) {
+    // The open tab has been seen; what lies about the schedule stays as it is.
+    const tabs = await page.locator('.schedule').getByRole('tab').all();
+    const isOpen = await Promise.all(tabs.map((tab) => tab.getAttribute('aria-selected')));
+    for (const tab of tabs.filter((_, i) => isOpen[i] !== 'true')) {
       await tab.click();
-      await check(`${station}, ${(await tab.textContent())!.trim()}`);
+      await check(`${station}, ${(await tab.textContent())!.trim()}`, '.schedule');
     }
   }
   await page.keyboard.press('Control+k');
