@@ -180,6 +180,12 @@ export async function newPage(
   return page;
 }
 
+/** From the next picture on. */
+export const refineTo = (page: Page, samples: number): Promise<void> =>
+  page.evaluate((most) => {
+    localStorage.setItem('refine-to', String(most));
+  }, samples);
+
 /** A page on a station, with the model on the screen. Whatever the page throws fails the journey. */
 export async function openSheet(stage: TheStage, station: Station, size: Window = {}, graphics = false): Promise<Page> {
   const page = await newPage(stage.browser, size);

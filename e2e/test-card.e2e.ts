@@ -16,7 +16,7 @@ import {
   temporaryFolder,
   type RunningServer,
 } from '../server/testing/running-server';
-import { draftAlone, drawnByGraphics, leaveBrowser, newPage, openBrowser, refined } from './stage';
+import { draftAlone, drawnByGraphics, leaveBrowser, newPage, openBrowser, refined, refineTo } from './stage';
 
 /** Every finish that ships on a board and a ball, as the draft draws it and as the kernel renders it, side by side. */
 
@@ -167,7 +167,7 @@ async function blocks(): Promise<number[][]> {
 /** What is measured in the kernel's picture of a scene, after so many samples, and in the draft; the picture is 432 pixels narrower than the page. */
 async function bothPictures<T>(scene: Scene, samples: number, measure: () => Promise<T>, width = 1024): Promise<[T, T]> {
   await page.setViewportSize({ width, height: 800 });
-  await page.evaluate((most) => { localStorage.setItem('refine-to', String(most)); }, samples); // prettier-ignore
+  await refineTo(page, samples);
   await link(scene);
   await refined(page, samples);
   const printed = await measure();
