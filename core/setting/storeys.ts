@@ -4,16 +4,28 @@
 const LEAST_SHARE = 0.03;
 /** Floors nearer to each other than this are one storey with a step in it, metres. */
 const APART_M = 1.2;
+/** A floor is level to this, metres. */
+const LEVEL_M = 0.15;
 
 /** Heights of storeys, the lowest first: those that enough of the heights lie about. `heights`: of floors, in any order; `built`: how many places there are. */
 export function storeysOf(heights: readonly number[], built: number): number[] {
-  const sorted = [...heights].sort((a, b) => a - b);
-  const groups: number[][] = [];
-  for (const z of sorted) {
-    const last = groups.at(-1);
-    if (last && z - last[0]! < APART_M) last.push(z);
-    else groups.push([z]);
+  const storeys: number[] = [];
+  let left = [...heights].sort((a, b) => a - b);
+  while (left.length > 0) {
+    const storey = levelOf(left);
+    const others = left.filter((z) => Math.abs(z - storey) >= APART_M);
+    if (left.length - others.length >= Math.max(3, built * LEAST_SHARE)) storeys.push(Math.round(storey * 100) / 100);
+    left = others;
   }
-  const floors = groups.filter((group) => group.length >= Math.max(3, built * LEAST_SHARE));
-  return floors.map((group) => Math.round(group[Math.floor(group.length / 2)]! * 100) / 100);
+  return storeys.sort((a, b) => a - b);
+}
+
+/** The height that most lie about: the middle of the level that holds the most of them. `heights`: the lowest first. */
+function levelOf(heights: readonly number[]): number {
+  let [most, from, first] = [0, 0, 0];
+  heights.forEach((z, last) => {
+    while (z - heights[first]! > LEVEL_M) first++;
+    if (last - first + 1 > most) [most, from] = [last - first + 1, first];
+  });
+  return heights[from + (most >> 1)]!;
 }

@@ -59,11 +59,6 @@ const STATE_WORDS = {
       font-size: 0.9375rem;
       font-weight: 600;
       margin: 0;
-      overflow-wrap: anywhere;
-      display: -webkit-box;
-      -webkit-box-orient: vertical;
-      -webkit-line-clamp: 2;
-      overflow: hidden;
     }
     .title {
       display: flex;

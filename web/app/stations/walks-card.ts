@@ -59,7 +59,9 @@ const LONGEST_WAY_S = 600;
                   }
                 </select>
               }
-              <button type="button" class="plain name text-truncate" (click)="stand(kept.walk, $index)">{{ stop.name }}</button>
+              <button type="button" class="plain name" [title]="stop.name" (click)="stand(kept.walk, $index)">
+                <span class="two-lines">{{ stop.name }}</span>
+              </button>
               <span class="mono quiet">{{ kept.stopsAt?.[$index]?.toFixed(1) }}</span>
               <input
                 #hold
