@@ -55,7 +55,7 @@ import { WalksCard } from './walks-card';
               <span class="small wait" aria-hidden="true"></span>
             }
             <span class="mono quiet" aria-hidden="true">{{ $index + 1 }}</span>
-            <span class="text-truncate">{{ row.name }}</span>
+            <span class="two-lines" [title]="row.name">{{ row.name }}</span>
           </button>
           <span class="mono quiet">{{ row.parallelM === undefined ? row.focalMm.toFixed(0) + ' mm' : 'parallel' }}</span>
           <span class="quiet from">{{ row.kept ? 'kept here' : 'from the model' }}</span>
@@ -185,6 +185,7 @@ import { WalksCard } from './walks-card';
       display: flex;
       align-items: center;
       gap: 10px;
+      line-height: 1.2;
       text-align: left;
     }
     .small {
