@@ -33,7 +33,7 @@ const PAGE = readFileSync(path.join(here, 'author-page.html'));
 const SCRIPT = readFileSync(path.join(here, 'author-page.js'));
 const MAX_BODY = 64 * 1024;
 const authorDocument = new AuthorDocument();
-for (const edit of v.parse(v.array(editSchema), JSON.parse(values.edits))) authorDocument.run(edit);
+for (const edit of editsOf(values.edits)) authorDocument.run(edit);
 let model = buildMarramLanding(authorDocument.parameters);
 
 const link = new LinkClient({
@@ -52,6 +52,16 @@ link.on('status', (_, message) => {
 link.on('acknowledged', (acknowledged) => {
   revision = acknowledged;
 });
+
+/** What it is told to begin with; else it ends with a sentence. */
+function editsOf(text: string): Edit[] {
+  try {
+    return v.parse(v.array(editSchema), JSON.parse(text));
+  } catch {
+    console.error('--edits is a list of edits as JSON, each as the page of buttons sends it.');
+    process.exit(1);
+  }
+}
 
 function run(edit: Edit): void {
   authorDocument.run(edit);

@@ -35,6 +35,17 @@ describe('the author as a program', () => {
     page.close();
   });
 
+  it('begins with the edits that it is given, and says so where they are none', () => {
+    const file = path.join(folder, 'begun.ifc');
+    const renamed = JSON.stringify([{ edit: 'rename', material: 'bank', name: 'Bank of soil' }]);
+    expect(run('--ifc', file, '--edits', renamed).status).toBe(0);
+    expect(readFileSync(file, 'utf8')).toContain('Bank of soil');
+    for (const none of ['nonsense', '[{"edit":"dig"}]']) {
+      const { status, stderr } = run('--ifc', file, '--edits', none);
+      expect([status, stderr]).toEqual([1, '--edits is a list of edits as JSON, each as the page of buttons sends it.\n']);
+    }
+  });
+
   it('says why it was turned away, and ends with 1', () => {
     const { status, stderr } = run('--server', server.url, '--token', 'wrong', '--session');
     expect(status).toBe(1);

@@ -2,11 +2,11 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Browser, Page } from 'playwright-core';
+import { AuthorDocument } from '../author/edits';
 import { writeIfc } from '../author/ifc-writer';
 import { buildMarramLanding } from '../author/model/build';
-import { DEFAULT_PARAMETERS } from '../author/model/parameters';
 import { removeFolder, startServer, temporaryFolder, type RunningServer } from '../server/testing/running-server';
-import { goTo, leaveBrowser, newPage, openBrowser, overPicture, refined } from './stage';
+import { goTo, leaveBrowser, newPage, ON_BARE_GROUND, openBrowser, overPicture, refined } from './stage';
 
 /** The whole job, as docs/guide.md tells it: from an empty project and a model file to what the client opens. */
 
@@ -25,7 +25,9 @@ afterAll(async () => {
 /** What stands: little enough for its light to be baked while one waits. */
 const BUILT = new Set(['Wall', 'Slab', 'Roof', 'Column', 'Site']);
 function houseAsIfc(): Buffer {
-  const model = buildMarramLanding({ ...DEFAULT_PARAMETERS, materials: { bank: { name: 'Ground – bank soil' } } });
+  const tool = new AuthorDocument();
+  for (const edit of ON_BARE_GROUND) tool.run(edit);
+  const model = buildMarramLanding(tool.parameters);
   const elements = new Map([...model.elements].filter(([, element]) => BUILT.has(element.class)));
   return Buffer.from(writeIfc({ ...model, elements, luminaires: new Map() }));
 }

@@ -3,7 +3,7 @@ import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import type { Locator, Page } from 'playwright-core';
 import { decide } from '../scripts/demo-decisions.mjs';
 import type { SetThing } from '../core/setting/set-thing';
-import { overPicture, refined, setStage, type TheStage } from './stage';
+import { clickPlan, overPicture, refined, setStage, type TheStage } from './stage';
 
 /** What is set about the building, in the planting plan and by rule. */
 
@@ -13,14 +13,6 @@ beforeAll(async () => {
 });
 afterEach((context) => stage.closePages(context));
 afterAll(() => stage.close());
-
-/** Clicks places of the site in the plan, metres. */
-async function clickPlan(page: Page, places: readonly (readonly [number, number])[]): Promise<void> {
-  const plan = page.getByTestId('planting-plan');
-  const box = (await plan.locator('svg').boundingBox())!;
-  const [x, y, width, height] = (await plan.locator('svg').getAttribute('viewBox'))!.split(' ').map(Number) as [number, number, number, number];
-  for (const [px, py] of places) await page.mouse.click(box.x + ((px - x) / width) * box.width, box.y + ((-py - y) / height) * box.height);
-} // prettier-ignore
 
 async function openSetting(): Promise<Page> {
   const page = await stage.sheet('Setting');
@@ -48,7 +40,7 @@ it('an avenue is planted along a line, counted in the schedule, spaced otherwise
   await strip.getByTestId('set-form').selectOption('young');
   await strip.getByLabel('Spacing, metres').fill('5');
   await strip.getByLabel('Spacing, metres').press('Tab');
-  await clickPlan(page, [[-60, 10], [-40, 20]]); // prettier-ignore
+  await clickPlan(page.getByTestId('planting-plan'), [[-60, 10], [-40, 20]]); // prettier-ignore
   await strip.getByTestId('set-finish').click();
   await strip.getByTestId('set-said').getByText('5 × Birch set').waitFor();
   await strip.getByRole('button', { name: 'Done' }).click();
@@ -71,7 +63,7 @@ it('a meadow fills an area, grows on open ground alone, and is thinned and mende
   const page = await openSetting();
   const strip = await choose(page, 'meadow-white', 'area');
   // A half of it lies on the quay and in the water, where nothing grows.
-  await clickPlan(page, [[-24, -14], [-8, -14], [-8, 14], [-24, 14]]); // prettier-ignore
+  await clickPlan(page.getByTestId('planting-plan'), [[-24, -14], [-8, -14], [-8, 14], [-24, 14]]); // prettier-ignore
   await strip.getByLabel('So many to 100 square metres').fill('60');
   await strip.getByLabel('So many to 100 square metres').press('Tab');
   await strip.getByTestId('set-finish').click();
@@ -85,11 +77,11 @@ it('a meadow fills an area, grows on open ground alone, and is thinned and mende
   const counted = async () => Number(/(\d+)\s*$/.exec(await row.innerText())![1]);
   expect(await counted()).toBe(count);
   await page.getByTestId('set-take').click();
-  await clickPlan(page, [[-16, 8]]); // prettier-ignore
+  await clickPlan(page.getByTestId('planting-plan'), [[-16, 8]]); // prettier-ignore
   await expect.poll(counted).toBeLessThan(count - 3);
   await page.getByTestId('set-take').click();
   await page.getByTestId('set-add').click();
-  await clickPlan(page, [[-16, 8]]); // prettier-ignore
+  await clickPlan(page.getByTestId('planting-plan'), [[-16, 8]]); // prettier-ignore
   await expect.poll(counted).toBe(count);
   await page.getByTestId('set-add').click();
 });
@@ -107,7 +99,7 @@ it('a model file becomes a thing of one’s own, in metres and on its foot, is s
   await page.getByTestId('own-said').getByText('Winch, 1.80 m high, 4 triangles. It was 1.80e+3 m long, so its numbers are taken as millimetres.').waitFor();
   await page.getByLabel('Search the library of things').fill('winch');
   await page.locator('[data-thing^=own-] .giver').click();
-  await clickPlan(page, [[-30, 12]]); // prettier-ignore
+  await clickPlan(page.getByTestId('planting-plan'), [[-30, 12]]); // prettier-ignore
   await page.getByTestId('set-said').getByText('Winch set').waitFor();
   await page.getByTestId('set-strip').getByRole('button', { name: 'Done' }).click();
   await page.getByLabel('Search the library of things').fill('');
@@ -145,7 +137,7 @@ it('the model’s ground is taken over and flattened for a terrace, and what gro
   await page.getByTestId('brush-level').fill('3.2');
   await page.getByTestId('brush-level').press('Tab');
   await page.getByTestId('brush-take').click();
-  await clickPlan(page, [[-16, 8]]); // prettier-ignore
+  await clickPlan(page.getByTestId('planting-plan'), [[-16, 8]]); // prettier-ignore
   await said.getByText('flattened').waitFor();
   await page.getByTestId('brush-take').click();
   const heights = async () => {
@@ -159,11 +151,11 @@ it('the model’s ground is taken over and flattened for a terrace, and what gro
 
   await page.getByTestId('ground-path').click();
   await page.getByTestId('path-kerb').check();
-  await clickPlan(page, [[-50, 20], [-34, 26], [-30, 40]]); // prettier-ignore
+  await clickPlan(page.getByTestId('planting-plan'), [[-50, 20], [-34, 26], [-30, 40]]); // prettier-ignore
   await page.getByTestId('ground-finish').click();
   await said.getByText('Path laid').waitFor();
   await page.getByTestId('ground-water').click();
-  await clickPlan(page, [[-44, 6], [-36, 6], [-38, 12]]); // prettier-ignore
+  await clickPlan(page.getByTestId('planting-plan'), [[-44, 6], [-36, 6], [-38, 12]]); // prettier-ignore
   await page.getByTestId('ground-finish').click();
   await said.getByText('Water laid').waitFor();
   await page.getByTestId('ground-water').click();

@@ -1,7 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import path from 'node:path';
-import { chromium, type Browser, type Page } from 'playwright-core';
+import { chromium, type Browser, type Locator, type Page } from 'playwright-core';
 import sharp from 'sharp';
 import type { TestContext } from 'vitest';
 import type { Edit } from '../author/edits';
@@ -39,7 +39,7 @@ export interface AuthorState {
 }
 
 /** The bank is bare: grass is grown and seen through for every picture, and few journeys look at it. */
-const ON_BARE_GROUND: readonly Edit[] = [{ edit: 'rename', material: 'bank', name: 'Ground – bank soil' }];
+export const ON_BARE_GROUND: readonly Edit[] = [{ edit: 'rename', material: 'bank', name: 'Ground – bank soil' }];
 
 /** `size`: of the page that the journeys share. `edits`: how the model differs from the demo's when it is first linked. */
 export async function setStage(size: Window = {}, edits = ON_BARE_GROUND): Promise<TheStage> {
@@ -227,6 +227,15 @@ export async function refined(page: Page, samples = 0.2): Promise<void> {
 export async function overPicture(page: Page, x: number, y: number): Promise<{ x: number; y: number }> {
   const box = (await page.getByTestId('picture').boundingBox())!;
   return { x: box.x + box.width * x, y: box.y + box.height * y };
+}
+
+/** Clicks places of a plan, metres. */
+export async function clickPlan(plan: Locator, places: readonly (readonly [number, number])[]): Promise<void> {
+  const drawing = plan.locator('svg');
+  const box = (await drawing.boundingBox())!;
+  const [x, y, width, height] = (await drawing.getAttribute('viewBox'))!.split(' ').map(Number) as [number, number, number, number];
+  for (const [px, py] of places)
+    await plan.page().mouse.click(box.x + ((px - x) / width) * box.width, box.y + ((-py - y) / height) * box.height);
 }
 
 /** A part of the picture as PNG, whichever picture lies on top. */

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { unzipSync } from 'fflate';
 import type { Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
-import { goTo, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
+import { clickPlan, goTo, overPicture, refined, setStage, shownColour, type TheStage } from './stage';
 
 /** Views: framed by lens, verticals, sharpness and shape; found again as they were kept; gone to in the key plan. */
 
@@ -57,9 +57,7 @@ it('a view is framed, kept with the shape of its picture, and is what is deliver
   await goTo(page, 'Views');
   const plan = page.getByTestId('key-plan');
   await plan.locator('canvas:not([data-drawn="0"])').waitFor();
-  const [x, y, width, height] = (await plan.locator('svg').getAttribute('viewBox'))!.split(' ').map(Number) as [number, number, number, number];
-  const box = (await plan.locator('svg').boundingBox())!;
-  await plan.click({ position: { x: ((8 - x) / width) * box.width, y: ((-5 - y) / height) * box.height } });
+  await clickPlan(plan, [[8, 5]]);
   const eye = async () => ((await page.getByTestId('working-picture').getAttribute('data-eye')) ?? '').split(' ').map(Number);
   await expect.poll(async () => Math.abs((await eye())[0]! - 8) < 0.3 && Math.abs((await eye())[1]! - 5) < 0.3).toBe(true);
   expect((await eye())[2]).toBeGreaterThan(1.5);
