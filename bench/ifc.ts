@@ -42,7 +42,7 @@ const memory = new SceneMemory(kernelModule());
 const pool = nodePool(memory);
 const moving = new MovingPicture(pool, new Denoiser(pool, denoiserWeights));
 memory.setSky(clearSky({ trueAltitudeDeg: 40, azimuthDeg: 200, trueNorthDeg: 0 }));
-memory.settings({ seed: 1, maxDepth: 6 });
+memory.settings({ seed: 1 });
 
 /** Milliseconds of each part of the way, of every run. */
 const parts = new Map<string, number[]>();

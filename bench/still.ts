@@ -12,7 +12,6 @@ const height = Math.round((width * 9) / 16);
 const referenceSamples = option('reference', 128);
 const views = textOption('views', 'exterior,interior,cafe,dusk').split(',') as DemoViewName[];
 const COUNTS = [2, 4, 8, 32];
-const MAX_DEPTH = 8;
 
 const { memory, pool, denoiser, look } = demoStage();
 
@@ -23,7 +22,7 @@ async function render(from: number, to: number): Promise<number> {
 }
 
 function begin(seed: number): void {
-  memory.settings({ seed, maxDepth: MAX_DEPTH });
+  memory.settings({ seed });
   memory.setFilm(width, height);
 }
 

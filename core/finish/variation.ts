@@ -37,7 +37,7 @@ function stepped(share: number, repeatM: number, stepM: number): number {
 }
 
 /** Numbers in [0, 1) from a text and a seed: its FNV-1a hash starts them. */
-function numbersFrom(text: string, seed: number): () => number {
+export function numbersFrom(text: string, seed: number): () => number {
   let hash = 0x811c9dc5 ^ seed;
   for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
   return random(hash);

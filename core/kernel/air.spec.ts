@@ -43,6 +43,27 @@ describe('fog', () => {
     expect(Math.abs(luminance(scene, [0, 0, 0], [0, 0, 1], 40_000) / 100 - left)).toBeLessThan(4 * Math.sqrt((left * (1 - left)) / 40_000));
   });
 
+  it('is as deep from far above, where its layer is thin and low', () => {
+    // From 400 m down into a layer of 4 m: all of it is crossed, s / k.
+    const ground = { mesh: quad([-500, -500, 0], [500, -500, 0], [500, 500, 0], [-500, 500, 0]), finish: matt(0.5, { emissionCdM2: 200 }) };
+    const scene = testScene([ground], { ...darkSky(), fog: fog(0.2, 1 / 4, 0) });
+    scene.settings({ seed: 1, maxDepth: 4 });
+    const left = Math.exp(-0.2 * 4);
+    expect(Math.abs(luminance(scene, [0, 0, 400], [0, 0, -1], 40_000) / 100 - left)).toBeLessThan(
+      4 * Math.sqrt((left * (1 - left)) / 40_000),
+    );
+  });
+
+  it('lies on the lowest ground, however high above the sea that is', () => {
+    const seen = (z: number) => {
+      const ground = { mesh: quad([-500, -500, z], [500, -500, z], [500, 500, z], [-500, 500, z]), finish: { ...matt(0.5, { emissionCdM2: 200 }), family: 'ground' as const } }; // prettier-ignore
+      const scene = testScene([ground], { ...darkSky(), fog: fog(0.2, 1 / 4, 0) });
+      scene.settings({ seed: 1, maxDepth: 4 });
+      return luminance(scene, [0, 0, z + 20], [0, 0, -1], 40_000);
+    };
+    expect(Math.abs(seen(480) / seen(0) - 1)).toBeLessThan(0.03);
+  });
+
   it('is invisible over white ground under an even sky, as nothing is lost in it (furnace)', () => {
     const ground = { mesh: quad([-1e4, -1e4, 0], [1e4, -1e4, 0], [1e4, 1e4, 0], [-1e4, 1e4, 0]), finish: matt(1) };
     const scene = testScene([ground], { ...uniformSky(1000), fog: fog(0.02, 1 / 50, 1) });

@@ -114,6 +114,47 @@ describe('a solid', () => {
     }
   });
 
+  it('shows what lies in it darker by the square of its index, where sun or lamps light it (Veach 1997, 5.2)', () => {
+    for (const ior of [1.33, 1.5]) {
+      const parts = [
+        { mesh: square(20, 0), finish: matt(0.5) },
+        { mesh: box([-50, -50, -1], [50, 50, 0.5]), finish: clear({ body: 'solid', ior }) },
+      ];
+      const scene = testScene(parts, onlySun([0, 0, 1]));
+      scene.settings({ seed: 1, maxDepth: 1 });
+      const through = (1 - fresnel(1, ior)) * (1 - fresnel(Math.cos(0.5), ior));
+      const seen = look(scene, 2, (0.5 * 180) / Math.PI, false, COUNT / 4);
+      expect(Math.abs(seen / (((0.5 * SUN_LUX) / Math.PI) * (through / ior ** 2)) - 1)).toBeLessThan(0.01);
+    }
+  });
+
+  it('lets no backdrop and no stars light what lies behind it', () => {
+    const slab = { mesh: box([-200, -200, 1], [200, 200, 1.3]), finish: clear({ body: 'solid' }) };
+    const backdrop = { width: 4, height: 2, radiance: new Float32Array(24).fill(5000) };
+    for (const sky of [
+      { ...darkSky(), backdrop },
+      { ...darkSky(), stars: true },
+    ]) {
+      const scene = testScene([{ mesh: square(1, 0), finish: matt(1) }, slab], sky);
+      scene.settings({ seed: 1, maxDepth: 4 });
+      expect(look(scene, 0.5, 10, false, COUNT / 4)).toBe(0);
+    }
+  });
+
+  it('that bends colours apart leaves nothing of one measurement to the next', () => {
+    const prism = { mesh: box([-3, -3, 0.2], [3, 3, 0.6]), finish: clear({ body: 'solid', dispersion: 5, ior: 1.6 }) };
+    const scene = testScene(
+      [prism, { mesh: square(0.4, 2), finish: matt(0, { emissionCdM2: 1000, emissionColour: [1, 0, 0] }) }],
+      darkSky(),
+    );
+    const measured = () => scene.kernel.measureIlluminance(scene.scene, 0, 0, 0, 0, 0, 1, 8, 3);
+    const before = Array.from({ length: 12 }, (_, seed) => {
+      scene.kernel.measureRadiance(scene.scene, 0.1, 0.1, 0, 0.2, 0, Math.sqrt(0.96), 1, seed);
+      return measured();
+    });
+    expect(new Set(before).size).toBe(1);
+  });
+
   it('bends its colours apart, also when what it mirrors is a solid that does not', () => {
     const shines = matt(0, { emissionCdM2: 1000, emissionColour: [1, 0, 0] });
     const block = { mesh: box([-3, -3, -1.6], [3, 3, 0.4]), finish: clear({ body: 'solid', dispersion: 5, ior: 1.6 }) };

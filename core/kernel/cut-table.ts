@@ -1,5 +1,6 @@
 import { fillOf, planesFor, type Cuts } from '../project/sections';
 import type { RenderedInstance } from '../scene/rendered-scene';
+import { isGround } from '../scene/scene-bounds';
 import * as L from './assembly/layout';
 import type { InstanceTable } from './instance-table';
 import type { KernelMemory } from './memory';
@@ -57,8 +58,8 @@ export class CutTable {
   }
 
   /** Ground that is a sheet. */
-  private isEarth({ class: its, finish, mesh }: RenderedInstance): boolean {
-    return (its === 'Ground' || finish.family === 'ground' || finish.blades !== null) && its !== 'Planting' && !this.meshes.isClosed(mesh);
+  private isEarth(instance: RenderedInstance): boolean {
+    return isGround(instance) && !this.meshes.isClosed(instance.mesh);
   }
 }
 

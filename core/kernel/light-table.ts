@@ -10,6 +10,7 @@ interface LampParts {
   at: number;
   right: readonly [number, number, number];
   halves: readonly [number, number];
+  lens: number;
 }
 
 function halvesOf(extent: SceneLamp['extent']): [number, number] {
@@ -35,7 +36,7 @@ export class LightTable {
   }
 
   /** `gridAt`: where the grid of its photometric web lies in the kernel's memory, if it has one. */
-  addLamp({ position, axis, right, beam, colour, radiusM, extent, web }: SceneLamp, gridAt = 0): void {
+  addLamp({ position, axis, right, beam, colour, radiusM, extent, web, lens = 0 }: SceneLamp, gridAt = 0): void {
     const length = Math.hypot(...axis) || 1;
     const rgb = colour.map((c) => c * (web ? web.fluxLm : beam.intensityCd));
     const direction = axis.map((a) => a / length);
@@ -43,6 +44,7 @@ export class LightTable {
       at: gridAt,
       right,
       halves: halvesOf(extent),
+      lens,
     });
   }
 
@@ -87,6 +89,7 @@ export class LightTable {
       lamp?.right.forEach((value, k) => {
         view.setFloat32(p + L.LIGHT_RIGHT + k * 4, value, true);
       });
+      view.setInt32(p + L.LIGHT_LENS, lamp?.lens ?? 0, true);
       view.setFloat32(p + L.LIGHT_HALF_LENGTH, lamp?.halves[0] ?? 0, true);
       view.setFloat32(p + L.LIGHT_HALF_WIDTH, lamp?.halves[1] ?? 0, true);
       view.setFloat32(p + L.LIGHT_PROBABILITY, this.fluxLm > 0 ? Math.max(1e-12, fluxLm / this.fluxLm) : 1, true);

@@ -114,6 +114,19 @@ describe('lamps', () => {
     expect(lux(scene, [-0.5, 0, 0], 8192)).toBeGreaterThan(full * 0.8);
   });
 
+  it.each([0, 0.02])('that are balls keep their flux %f m under a ceiling', (below) => {
+    const ceiling = { mesh: quad([-3, -3, 2], [-3, 3, 2], [3, 3, 2], [3, -3, 2]), finish: matt(0) };
+    const ball = lamp({ position: [0, 0, 2 - below], radiusM: 0.1 });
+    const free = (1000 * 2) / (2 - below) ** 2 / 2;
+    expect(Math.abs(lux(testScene([ceiling], darkSky(), [ball]), [0, 0, 0], 16384) / free - 1)).toBeLessThan(0.02);
+  });
+
+  it('that are balls light as from their middle, and within them as at their surface', () => {
+    const ball = lampsOnly(lamp({ radiusM: 0.5 }));
+    expect(Math.abs(lux(ball, [0, 0, 0], 16384) / 250 - 1)).toBeLessThan(0.01);
+    expect(lux(ball, [0, 0, 1.99], 4096)).toBeLessThan(1001 / 0.5 ** 2);
+  });
+
   it('tint what they light by their colour at the same luminance', () => {
     const warm = lampsOnly(lamp({ colour: [1.4, 0.95, 0.3] }));
     expect(lux(warm, [0, 0, 0], 4)).toBeCloseTo(250 * (0.2126 * 1.4 + 0.7152 * 0.95 + 0.0722 * 0.3), 1);
@@ -152,7 +165,7 @@ describe('lit surfaces', () => {
   });
 
   /** A glowing square of 1 m, moved and dimmed, over the origin. */
-  function moved(emissionScale: number, lens: boolean, lamps: SceneLamp[]): SceneMemory {
+  function moved(emissionScale: number, lens: boolean | number, lamps: SceneLamp[]): SceneMemory {
     const mesh = prepareMesh(quad([-0.5, -0.5, 0], [-0.5, 0.5, 0], [0.5, 0.5, 0], [0.5, -0.5, 0]));
     const scene = new SceneMemory(kernelModule());
     scene.setSky(darkSky());
@@ -175,6 +188,40 @@ describe('lit surfaces', () => {
     const scene = moved(0.5, true, [lamp({ position: [0, 0, 2.5] })]);
     expect(scene.kernel.measureRadiance(scene.scene, 0.1, 0.1, 0, 0, 0, 1, 4, 1)).toBeCloseTo(200, 1);
     expect(lux(scene, [0, 0, 0], 1024)).toBeCloseTo(1000 / 2.5 ** 2, 0);
+  });
+
+  it('that are the lens of a lamp are not lit by it', () => {
+    const own = moved(1, 7, [lamp({ position: [0, 0, 1.999], axis: [0, 0, -1], lens: 7 })]);
+    own.settings({ seed: 1 });
+    const seen = Array.from({ length: 16 }, (_, i) => own.kernel.measureRadiance(own.scene, 0.02 * i, 0.01, 0, 0, 0, 1, 1024, i));
+    for (const cdM2 of seen) expect(cdM2).toBeCloseTo(400, 1);
+    // Another lamp's light falls on it: a white surface below 1000 cd from 1 m shows 1000 / pi.
+    const other = moved(0, 7, [lamp({ position: [0, 0, 1], axis: [0, 0, 1], lens: 8 })]);
+    other.settings({ seed: 1, maxDepth: 1 });
+    expect(other.kernel.measureRadiance(other.scene, 0, 0, 1.5, 0, 0, 1, 64, 1)).toBeCloseTo(1000 / Math.PI, 0);
+  });
+
+  it('that are the lens of a lamp count once through a solid', () => {
+    const lux = (lensCdM2: number) => {
+      const lens = prepareMesh(quad([-0.3, -0.3, 1.5], [-0.3, 0.3, 1.5], [0.3, 0.3, 1.5], [0.3, -0.3, 1.5]));
+      const slab = prepareMesh(box([-3, -3, 0.5], [3, 3, 0.7]));
+      const scene = new SceneMemory(kernelModule());
+      scene.setSky(darkSky());
+      const part = { transform: translation(0, 0, 0), emissionScale: 1 };
+      scene.setScene(
+        {
+          instances: [
+            { ...part, mesh: 'lens', finish: matt(1, { emissionCdM2: lensCdM2 }), lens: 7 },
+            { ...part, mesh: 'slab', finish: matt(1, { transmission: 1, roughness: 0, ior: 1.5, body: 'solid' }), lens: false },
+          ],
+          lamps: [lamp({ position: [0, 0, 1.49], lens: 7 })],
+        },
+        { mesh: (key) => (key === 'lens' ? lens : slab), maps: () => undefined },
+      );
+      scene.settings({ seed: 1 });
+      return scene.kernel.measureIlluminance(scene.scene, 0, 0, 0, 0, 0, 1, 32768, 3);
+    };
+    expect(Math.abs(lux(2000) / lux(0.0001) - 1)).toBeLessThan(0.02);
   });
 
   it('count for what of them covers what is behind them', () => {

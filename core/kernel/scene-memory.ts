@@ -9,6 +9,7 @@ import { decodeSrgb } from '../image/tone';
 import type { CameraFrame } from '../camera/camera';
 import type { RenderedInstance, RenderedScene, SceneAssets } from '../scene/rendered-scene';
 import { lampsAsText } from '../scene/lamps';
+import { lowestGround } from '../scene/scene-bounds';
 import type { SceneLamp } from '../scene/scene';
 import type { Sky } from '../sky/sky-map';
 import type { Cuts } from '../project/sections';
@@ -28,8 +29,12 @@ export type FilmName = 'picture' | 'seen' | 'light';
 
 export interface RenderSettings {
   seed: number;
-  maxDepth: number;
+  /** Most bounces of a path; roulette ends nearly all before LONGEST_PATH. */
+  maxDepth?: number;
 }
+
+/** A white room has all but a hundredth of its light by then. */
+export const LONGEST_PATH = 40;
 
 /** Of more triangles that shine, none is a light of its own: their light is what paths find. */
 const MOST_LIGHTS = 200_000;
@@ -80,7 +85,7 @@ export class SceneMemory {
     const at = memory.allocate(table.byteLength);
     memory.write(at, table);
     this.setWord(L.SCENE_SRGB, at);
-    this.settings({ seed: 1, maxDepth: 8 });
+    this.settings({ seed: 1 });
   }
 
   /** Working memory for one more thread. */
@@ -88,7 +93,7 @@ export class SceneMemory {
     return this.memory.allocate(THREAD_SCRATCH_BYTES);
   }
 
-  settings({ seed, maxDepth }: RenderSettings): void {
+  settings({ seed, maxDepth = LONGEST_PATH }: RenderSettings): void {
     this.setWord(L.SCENE_SEED, seed);
     this.setWord(L.SCENE_MAX_DEPTH, maxDepth);
   }
@@ -216,7 +221,7 @@ export class SceneMemory {
     sky.sun.radiance.forEach((v, i) => {
       this.setFloat(L.SCENE_SUN_RADIANCE + i * 4, v);
     });
-    this.setFloat(L.SCENE_SUN_COS, Math.cos(sky.sun.radiusRad));
+    this.setFloat(L.SCENE_SUN_VERSINE, 2 * Math.sin(sky.sun.radiusRad / 2) ** 2);
     this.setWord(L.SCENE_SUN_ON, sky.sun.normalLux.some((e) => e > 0) ? 1 : 0);
     (sky.sun.litFrom ?? [0, 0, 0]).forEach((v, i) => {
       this.setFloat(L.SCENE_MOON_LIT + i * 4, v);
@@ -268,6 +273,7 @@ export class SceneMemory {
     const placed = this.instances.place(shown);
     this.finishes = new AssignedFinishes();
     for (const [place, instance] of placed.entries()) this.writeAssignment(place, instance);
+    this.setFloat(L.SCENE_FOG_BASE, lowestGround(placed, (key) => this.meshes.get(key).mesh) ?? 0);
     this.cuts.tellEarth();
     this.writeMaterials(assets);
     this.writeLights(placed, scene.lamps, assets);
@@ -284,7 +290,7 @@ export class SceneMemory {
       const old = before.instances[place]!;
       if (instance === old) continue;
       if (!standsLike(instance, old)) return false;
-      relit ||= glows(instance) || glows(old);
+      relit ||= glows(instance) || glows(old) || instance.lens !== old.lens;
       changed.push(place);
     }
     this.instances.reassign(instances, changed);
@@ -376,7 +382,9 @@ export class SceneMemory {
         const sampled = !instance.finish.cutOut && lights.count + triangles <= MOST_LIGHTS;
         light = sampled ? lights.addMesh(mesh, instance, glowOf(instance)) : L.LIGHT_OF_PATHS;
       }
-      view.setInt32(this.instances.table + place * L.INSTANCE_SIZE + L.INSTANCE_LIGHT, light, true);
+      const p = this.instances.table + place * L.INSTANCE_SIZE;
+      view.setInt32(p + L.INSTANCE_LIGHT, light, true);
+      view.setInt32(p + L.INSTANCE_LENS, Number(instance.lens), true);
     }
     const { table, cdf } = lights.pack();
     const lightsAt = place(Math.max(16, table.byteLength));

@@ -157,6 +157,23 @@ describe('light transport', () => {
     expect(Math.abs(sum / (n * n) / (1000 / (96 * 0.5)) - 1)).toBeLessThan(0.02);
   });
 
+  it('follows paths far enough for a white room, as pictures do', () => {
+    // An integrating sphere of reflectance 0.8: E = Phi / (A (1 - r)); a path of 6 bounces has three quarters of it.
+    const room = box([-2, -2, -2], [2, 2, 2], true);
+    const lamp = {
+      source: 's', id: 'l', position: [0, 0, 0] as const, axis: [0, 0, -1] as const, right: [1, 0, 0] as const, radiusM: 0,
+      beam: { intensityCd: 1000 / (4 * Math.PI), cosInner: 1, cosOuter: -1 }, colour: [1, 1, 1] as [number, number, number],
+    }; // prettier-ignore
+    const scene = testScene([{ mesh: room, finish: matt(0.8) }], darkSky(), [lamp]);
+    scene.settings({ seed: 1 });
+    let sum = 0;
+    const n = 20;
+    for (let i = 0; i < n; i++)
+      for (let j = 0; j < n; j++)
+        sum += lux(scene, [-2 + (4 * (i + 0.5)) / n, -2 + (4 * (j + 0.5)) / n, -1.9999], [0, 0, 1], 64, i * n + j);
+    expect(Math.abs(sum / (n * n) / (1000 / (96 * 0.2)) - 1)).toBeLessThan(0.02);
+  });
+
   it('does not depend on tile size, and two seeds agree within their own spread', () => {
     const scene = testScene(
       [{ mesh: box([-1, -1, -1], [1, 1, 1]), finish: matt(0.6) }],

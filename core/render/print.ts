@@ -11,11 +11,11 @@ import type { ChosenGrading } from '../scene/grading-of';
 import type { Scene } from '../scene/scene';
 import type { SkyInput } from '../sky/sky-map';
 
-/** Named steps of quality: samples a pixel and longest chain of bounces. */
+/** Named steps of quality: samples a pixel. */
 export const PRINT_QUALITIES = {
-  proof: { samples: 32, maxDepth: 6 },
-  standard: { samples: 128, maxDepth: 10 },
-  fine: { samples: 512, maxDepth: 12 },
+  proof: { samples: 32 },
+  standard: { samples: 128 },
+  fine: { samples: 512 },
 } as const;
 export type PrintQuality = keyof typeof PRINT_QUALITIES;
 

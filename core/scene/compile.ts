@@ -12,7 +12,7 @@ import { styledFinish, type StyleKind } from '../project/style';
 import { LIGHTING_KEYS, litLevel, photometryOf } from '../project/lighting';
 import { entry, findFinish, overrideKey, type Entries } from '../project/project';
 import { shownElements } from '../project/visibility';
-import { lampOf, litPlacedLamps } from './lamps';
+import { lampOf, lensNumber, litPlacedLamps } from './lamps';
 import { finishOfMaterial, type Scene, type SceneInstance, type SceneLamp, type SceneSource } from './scene';
 
 /** Decisions that no scene is made of: what is seen how, from where, and what is written beside it; what is set comes as a source. */
@@ -175,7 +175,7 @@ export class SceneCompiler {
     const instances = element.parts.map(({ mesh, material }, part): SceneInstance => {
       const finish = styledFinish(own ?? finishes.get(material)!, style);
       const key = turned ? turnedKey(mesh) : mesh;
-      const lens = dim !== undefined && finish.emissionCdM2 > 0;
+      const lens = dim !== undefined && finish.emissionCdM2 > 0 && lensNumber(source, element.id);
       const emissionScale = lens ? dim : 1;
       const asLaid = !own && laidOut.has(material);
       // Repeats are counted by the author's coordinates, however large the element is drawn.

@@ -1,3 +1,4 @@
+import { numbersFrom } from '../finish/variation';
 import { lampColour } from '../image/colour-temperature';
 import { lampFrame } from '../lamp/frame';
 import { beamOf } from '../lamp/intensity';
@@ -19,12 +20,17 @@ const MOST_RADIUS_M = 0.15;
 /** A web that reaches further than this to both sides is near to all round, degrees. */
 const WIDE_DEG = 175;
 
+/** What lenses that are an element's parts, and the lamps behind them, have alone: 1 to 2^31 - 1, from the element's identity. */
+export const lensNumber = (source: string, element: string): number =>
+  1 + Math.floor(numbersFrom(`${source}/${element}`, 0)() * 0x7ffffffe);
+
 /** `level`: how far it is lit, over all. `text`: of its photometric file. */
 export function lampOf(source: string, luminaire: Luminaire, level: number, text?: string): SceneLamp {
   const { id, position, direction, fluxLm, colourTemperatureK, turnDeg = 0 } = luminaire;
   const measured = text === undefined ? undefined : webOf(text);
   const frame = lampFrame(direction, turnDeg);
-  const lamp = { source, id, position, ...frame, colour: lampColour(colourTemperatureK), radiusM: LAMP_RADIUS_M };
+  const lens = luminaire.element === null ? {} : { lens: lensNumber(source, luminaire.element) };
+  const lamp = { source, id, position, ...frame, colour: lampColour(colourTemperatureK), radiusM: LAMP_RADIUS_M, ...lens };
   if (!measured || typeof measured === 'string') return { ...lamp, beam: beamOf({ ...luminaire, dim: level }) };
   return { ...lamp, ...shining(measured, fluxLm * level, frame.axis), radiusM: openingOf(measured) };
 }

@@ -35,6 +35,18 @@ export function sceneBounds(
   return [near, all].find(({ min, max }) => min[0] <= max[0]);
 }
 
+/** Height of the lowest place of the ground, metres, where fog is thickest; undefined: there is no ground. */
+export function lowestGround(
+  instances: readonly Pick<SceneInstance, 'mesh' | 'transform' | 'finish' | 'class'>[],
+  meshOf: (key: string) => Pick<Mesh, 'positions'> | undefined,
+): number | undefined {
+  return sceneBounds(instances.filter(isGround), meshOf, Infinity)?.min[2];
+}
+
+/** Ground of a model, of the setting, or the plain one. */
+export const isGround = ({ class: its, finish }: Pick<SceneInstance, 'finish' | 'class'>): boolean =>
+  (its === 'Ground' || finish.family === 'ground' || finish.blades !== null) && its !== 'Planting';
+
 function grow(box: Bounds, { min, max }: Bounds): void {
   for (let k = 0; k < 3; k++) {
     box.min[k] = Math.min(box.min[k]!, min[k]!);

@@ -35,8 +35,9 @@ describe('compiling the scene', () => {
 
   it('lights a lens with its lamp, which gives the light itself', () => {
     const scene = compile();
-    expect(scene.instances[1]).toMatchObject({ lens: true, emissionScale: 0.25 });
+    expect(scene.instances[1]).toMatchObject({ lens: expect.any(Number) as number, emissionScale: 0.25 });
     expect(scene.lamps).toHaveLength(1);
+    expect(scene.lamps[0]!.lens).toBe(scene.instances[1]!.lens);
     expect(scene.lamps[0]!.beam.intensityCd).toBeCloseTo(200 / (4 * Math.PI), 6);
   });
 

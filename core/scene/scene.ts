@@ -30,8 +30,8 @@ export interface SceneInstance {
   emissionScale: number;
   /** How this element has the finish differently from others. */
   variation?: Variation | undefined;
-  /** Lens of a lamp: seen lit, but the lamp itself gives the light. */
-  lens: boolean;
+  /** Lens of a lamp: seen lit, but the lamp itself gives the light. A number tells which lamp, see `lensNumber`. */
+  lens: boolean | number;
 }
 
 export interface SceneLamp {
@@ -43,6 +43,8 @@ export interface SceneLamp {
   /** Linear Rec.709 of unit luminance. */
   colour: [number, number, number];
   radiusM: number;
+  /** Number of its lens, if it has one. */
+  lens?: number;
   /** Towards the plane C0, at right angles to the axis. */
   right: readonly [number, number, number];
   /** Of a flat lamp or a tube: lengths are across C0, widths along it. */

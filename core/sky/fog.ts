@@ -3,7 +3,7 @@ import type { Sky } from './sky-map';
 
 /** Haze and fog as a person sets them. */
 export interface Fog {
-  /** Metres at which dark things are lost against the sky, at the height of the ground. */
+  /** Metres at which dark things are lost against the sky, at the height of the lowest ground. */
   visibilityM: number;
   /** Metres up in which it thins to a third (1/e). */
   heightM: number;
@@ -13,7 +13,7 @@ export interface Fog {
 
 /** As light meets it. */
 export interface FogInSky {
-  /** At height 0, 1/m; and by how much it thins a metre up, 1/m. */
+  /** At the lowest ground, 1/m; and by how much it thins a metre up, 1/m. */
   extinction: number;
   falloff: number;
   /** Linear Rec.709: what is scattered of each colour. */

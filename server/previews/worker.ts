@@ -33,10 +33,10 @@ export type Previewed = { finish: Finish } | { thing: PreviewedThing };
 export type PreviewOrder = Previewed & { blobs: string };
 export type FromPreviewWorker = { png: Uint8Array } | { fault: string };
 
-const [WIDTH, HEIGHT, SAMPLES, MAX_DEPTH] = [200, 160, 8, 8];
+const [WIDTH, HEIGHT, SAMPLES] = [200, 160, 8];
 
 const scene = new SceneMemory(new WebAssembly.Module(readFileSync(KERNEL_FILE)));
-scene.settings({ seed: 1, maxDepth: MAX_DEPTH });
+scene.settings({ seed: 1 });
 const pool = new KernelPool(
   scene,
   () => {

@@ -22,7 +22,6 @@ import {
   frameSize,
   isDrawn,
   PICTURE_FORMATS,
-  PRINT_QUALITIES,
   type PrintedScene,
   type PrintFrame,
   type PrintSpec,
@@ -63,7 +62,6 @@ export class PrintJob {
   private readonly blobDirectory: string;
   private readonly mapDirectory: string;
   private readonly output: string;
-  private readonly maxDepth: number;
   private readonly names: string[];
   private readonly at: (frame: number) => PrintFrame;
   private readonly isSingle: boolean;
@@ -83,7 +81,6 @@ export class PrintJob {
     this.blobDirectory = blobDirectory;
     this.mapDirectory = mapDirectory;
     this.output = output;
-    this.maxDepth = PRINT_QUALITIES[order.quality].maxDepth;
     const names = frameNames(order);
     this.names = names;
     this.at = frameOf(order);
@@ -103,7 +100,7 @@ export class PrintJob {
   }
 
   async run(): Promise<void> {
-    const { spec, order, output, names, width, height, pictureOf, maxDepth, at } = this;
+    const { spec, order, output, names, width, height, pictureOf, at } = this;
     // Killed between its last file and the word of it.
     if (existsSync(`${output}.done`)) {
       rmSync(framesFolder(output), { recursive: true, force: true });
@@ -121,7 +118,7 @@ export class PrintJob {
     for (const frame of left) {
       const picture = at(frame);
       // The noise of each picture of a film is another one, so that they add up; undenoised they are as stills.
-      scene.settings({ seed: (order.seed + (order.walk && order.denoise ? frame * 7919 : 0)) >>> 0, maxDepth });
+      scene.settings({ seed: (order.seed + (order.walk && order.denoise ? frame * 7919 : 0)) >>> 0 });
       const plate = picture.plates[0]!.frame;
       const shown = light.show(picture.shotS, picture.timeS, plate);
       if (isDrawn(order.format)) {
@@ -248,11 +245,11 @@ export class PrintJob {
   }
 
   private async metered(pool: KernelPool, denoiser: Denoiser, walk: Walk, light: PrintedLight): Promise<Exposures> {
-    const { order, maxDepth } = this;
+    const { order } = this;
     const aspect = order.width / order.height;
     const start = cameraFrame(walk.stops[0]!, aspect);
     light.show(0, order.timeS, start);
-    pool.scene.settings({ seed: order.seed, maxDepth });
+    pool.scene.settings({ seed: order.seed });
     return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect, {
       light: (seconds) => light.show(seconds, order.timeS, start),
     }))!;

@@ -49,7 +49,6 @@ const MAP_PX = 512;
 const WEBP_QUALITY = 78;
 /** Small pictures that views are exposed by. */
 const METERED: Size = { width: 96, height: 54, samples: 4 };
-const MAX_DEPTH = 6;
 const SKY = { width: 512, height: 256 };
 /** Points that are baked between two words of how far it is. */
 const AT_ONCE = 20_000;
@@ -170,7 +169,7 @@ async function bake(pool: KernelPool, points: Float32Array, told: (share: number
   const { memory } = pool.scene;
   const count = points.length / 6;
   const out = new Float32Array(count * 3);
-  pool.scene.settings({ seed: 11, maxDepth: MAX_DEPTH });
+  pool.scene.settings({ seed: 11 });
   for (let first = 0; first < count; first += AT_ONCE) {
     const height = Math.min(AT_ONCE, count - first);
     const [from, to] = [memory.allocate(height * 24), memory.allocate(height * 12)];
@@ -193,7 +192,7 @@ interface Size {
 /** A picture of a view, and how it is exposed by itself. */
 async function pictureOf(pool: KernelPool, denoiser: Denoiser, memory: SceneMemory, camera: Camera, { width, height, samples }: Size) {
   memory.camera(cameraFrame(camera, width / height));
-  memory.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  memory.settings({ seed: 1 });
   // Nothing cancels it here.
   const radiance = Float32Array.from((await renderSingle(pool, denoiser, { width, height, samples }))!);
   return { width, height, radiance, ev100: automaticEv(radiance), white: automaticWhite(radiance, memory.filmData()) };

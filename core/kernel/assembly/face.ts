@@ -23,6 +23,13 @@ export function vectorToWorld(p: usize, x: f32, y: f32, z: f32): void {
   );
 }
 
+/** Object-space place to world; in maths.r*. */
+export function pointToWorld(p: usize, x: f32, y: f32, z: f32): void {
+  const q = p + INSTANCE_FORWARD;
+  vectorToWorld(p, x, y, z);
+  m.set(m.rx + load<f32>(q, 12), m.ry + load<f32>(q, 28), m.rz + load<f32>(q, 44));
+}
+
 // @ts-ignore: decorator
 @inline
 export function lane(offset: usize): f32 {

@@ -157,10 +157,14 @@ function throughLens(scene: usize, x: f32, y: f32): void {
   );
 }
 
+/** Metres from the eye to where the ray in hand begins. */
+let aheadM: f32 = 0;
+
 /** Begins the ray in hand where what is to be seen begins. */
 function startAhead(scene: usize, x: f32, y: f32): void {
   const near = load<f32>(scene, SCENE_NEAR),
     projection = load<i32>(scene, SCENE_PROJECTION);
+  aheadM = 0;
   if (near <= 0 || projection == PROJECTION_EQUIRECTANGULAR) return;
   let along: f32 = near;
   if (projection == PROJECTION_PERSPECTIVE) {
@@ -172,6 +176,7 @@ function startAhead(scene: usize, x: f32, y: f32): void {
       dz: f32 = load<f32>(c, 20) + load<f32>(c, 32) * sx + load<f32>(c, 44) * sy;
     along *= sqrt<f32>(m.dot(dx, dy, dz, dx, dy, dz));
   }
+  aheadM = along;
   eyeX += m.rx * along;
   eyeY += m.ry * along;
   eyeZ += m.rz * along;
@@ -191,7 +196,7 @@ function jitteredRay(scene: usize, x: i32, y: i32, sample: i32): void {
 
 function samplePixel(scene: usize, x: i32, y: i32, sample: i32): void {
   jitteredRay(scene, x, y, sample);
-  p.tracePath(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz);
+  p.tracePath(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz, aheadM);
   const q = filmPixel(scene, x, y);
   accumulate(q, p.radianceR);
   accumulate(q + 4, p.radianceG);
@@ -227,7 +232,7 @@ export function renderFeatures(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32,
     for (let x = x0; x < x1; x++)
       for (let i = 0; i < count; i++) {
         jitteredRay(scene, x, y, FEATURES_FIRST + first + i);
-        p.traceFeatures(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz);
+        p.traceFeatures(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz, aheadM);
         addFeatures(filmPixel(scene, x, y));
       }
 }
@@ -240,7 +245,7 @@ export function renderSeen(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32): vo
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
       middleRay(scene, x, y);
-      p.traceFeatures(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz);
+      p.traceFeatures(scene, eyeX, eyeY, eyeZ, m.rx, m.ry, m.rz, aheadM);
       const q = filmPixel(scene, x, y);
       accumulate(q, p.radianceR);
       accumulate(q + 4, p.radianceG);
@@ -271,7 +276,7 @@ export function renderChannels(scene: usize, x0: i32, y0: i32, x1: i32, y1: i32,
         for (let i: usize = 4; i < CHANNELS_INSTANCE; i += 4) store<f32>(to + i, 0);
         continue;
       }
-      store<f32>(to, distance);
+      store<f32>(to, aheadM + distance);
       store<f32>(to, s.px, 4);
       store<f32>(to, s.py, 8);
       store<f32>(to, s.pz, 12);

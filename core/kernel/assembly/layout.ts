@@ -2,7 +2,7 @@
  * Byte layout of everything the host writes and the kernel reads; both import it from here. LAYOUT_VERSION lets the host
  * refuse a kernel that was compiled from another layout.
  */
-export const LAYOUT_VERSION: i32 = 29;
+export const LAYOUT_VERSION: i32 = 30;
 
 /**
  * BVH4 node: six f32x4 planes (minX maxX minY maxY minZ maxZ), then i32x4 children: >= 0 the byte offset of a node; < 0, with
@@ -51,6 +51,8 @@ export const INSTANCE_BRIGHTNESS: usize = 144;
 /** Bit by bit, which of the scene's planes cut it; and what its cut face is filled with, sRGB with red first, and 1 << 24; 0: it is no closed body. */
 export const INSTANCE_CUT: usize = 148;
 export const INSTANCE_FILL: usize = 152;
+/** Number of the luminaire whose lens it is, 0: of none. */
+export const INSTANCE_LENS: usize = 156;
 
 export const MASK_OPAQUE: i32 = 1;
 export const MASK_CLEAR: i32 = 2;
@@ -180,6 +182,8 @@ export const LIGHT_RIGHT: usize = 64;
 /** Of a flat lamp: half its length across C0, and half its width along it; a disc has a length below 0. */
 export const LIGHT_HALF_LENGTH: usize = 76;
 export const LIGHT_HALF_WIDTH: usize = 80;
+/** Number of the luminaire that a lamp belongs to, as its lens has it. */
+export const LIGHT_LENS: usize = 84;
 export const WEB_PLANES: i32 = 72;
 export const WEB_GAMMAS: i32 = 181;
 export const LIGHT_IS_LAMP: i32 = 0;
@@ -259,7 +263,8 @@ export const SCENE_SKY_ROWS: usize = 36;
 export const SCENE_SKY_COLUMNS: usize = 40;
 export const SCENE_SKY_NORMALISER: usize = 44;
 export const SCENE_SUN_DIRECTION: usize = 48;
-export const SCENE_SUN_COS: usize = 60;
+/** 1 less the cosine of the disc's radius: of the cosine itself single precision leaves too little. */
+export const SCENE_SUN_VERSINE: usize = 60;
 export const SCENE_SUN_RADIANCE: usize = 64;
 export const SCENE_SUN_ON: usize = 76;
 export const SCENE_LIGHTS: usize = 80;
@@ -277,7 +282,7 @@ export const SCENE_HEIGHT: usize = 180;
 export const SCENE_LIT_ONLY: usize = 92;
 /** Seconds, for what moves. */
 export const SCENE_TIME: usize = 184;
-/** Fog: extinction at height 0, 1/m, 0: none; by how much it thins a metre up, 1/m; what it scatters of each colour; its glow by all but the sun, cd/m2. */
+/** Fog: extinction at its base, 1/m, 0: none; by how much it thins a metre up, 1/m; what it scatters of each colour; its glow by all but the sun, cd/m2. */
 export const SCENE_FOG: usize = 188;
 export const SCENE_FOG_FALLOFF: usize = 192;
 export const SCENE_FOG_ALBEDO: usize = 196;
@@ -315,6 +320,8 @@ export const SCENE_PLANES: usize = 312;
 export const SCENE_EARTH: usize = 316;
 /** What is nearer than this, along the view, is not seen; metres. */
 export const SCENE_NEAR: usize = 320;
+/** Height at which fog is as thick as SCENE_FOG says, metres. */
+export const SCENE_FOG_BASE: usize = 324;
 export const SCENE_SIZE: usize = 336;
 
 export const PROJECTION_PERSPECTIVE: i32 = 0;

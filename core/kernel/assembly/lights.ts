@@ -10,6 +10,7 @@ import {
   LIGHT_HALF_WIDTH,
   LIGHT_IS_LAMP,
   LIGHT_KIND,
+  LIGHT_LENS,
   LIGHT_POSITION,
   LIGHT_POWER,
   LIGHT_PROBABILITY,
@@ -47,11 +48,12 @@ function pick(scene: usize, u: f32): i32 {
   return low;
 }
 
-/** Samples one light as seen from a point. False when it sends nothing there. */
-export function sampleLight(scene: usize, px: f32, py: f32, pz: f32, choice: f32, u1: f32, u2: f32): bool {
+/** Samples one light as seen from a point. False when it sends nothing there, or the point is on its own lens. */
+export function sampleLight(scene: usize, px: f32, py: f32, pz: f32, lens: i32, choice: f32, u1: f32, u2: f32): bool {
   if (load<i32>(scene, SCENE_LIGHT_COUNT) == 0) return false;
   const p = <usize>load<u32>(scene, SCENE_LIGHTS) + <usize>pick(scene, choice) * LIGHT_SIZE;
-  return load<i32>(p, LIGHT_KIND) == LIGHT_IS_LAMP ? sampleLamp(p, px, py, pz, u1, u2) : sampleTriangle(p, px, py, pz, u1, u2);
+  if (load<i32>(p, LIGHT_KIND) != LIGHT_IS_LAMP) return sampleTriangle(p, px, py, pz, u1, u2);
+  return (lens == 0 || load<i32>(p, LIGHT_LENS) != lens) && sampleLamp(p, px, py, pz, u1, u2);
 }
 
 function aim(x: f32, y: f32, z: f32): bool {
@@ -65,20 +67,10 @@ function aim(x: f32, y: f32, z: f32): bool {
   return true;
 }
 
-/** A point of a lamp, from its middle, into m.rx, m.ry and m.rz: on a ball, a rectangle, a disc or a line. */
-function onLamp(p: usize, u1: f32, u2: f32): void {
+/** A point of a flat lamp or a tube, from its middle, into m.rx, m.ry and m.rz. */
+function onExtent(p: usize, u1: f32, u2: f32): void {
   const length = load<f32>(p, LIGHT_HALF_LENGTH),
     width = load<f32>(p, LIGHT_HALF_WIDTH);
-  if (length == 0 && width == 0) {
-    const radius = load<f32>(p, LIGHT_RADIUS),
-      z: f32 = 1 - 2 * u1,
-      r = sqrt<f32>(max<f32>(0, 1 - z * z)) * radius;
-    m.turn(u2);
-    m.rx = r * m.cosine;
-    m.ry = r * m.sine;
-    m.rz = z * radius;
-    return;
-  }
   let along: f32 = (2 * u1 - 1) * length,
     across: f32 = (2 * u2 - 1) * width;
   if (length < 0) {
@@ -98,17 +90,52 @@ function onLamp(p: usize, u1: f32, u2: f32): void {
   m.rz = rz * across + (ax * ry - ay * rx) * along;
 }
 
+/** What a lamp sheds at right angles over its intensity: 1/d2; of a ball that is as bright all over never more than at its surface. */
+let perIntensity: f32 = 0;
+
+/**
+ * A direction to the part of a ball that is seen from a point (x, y, z from the point to its middle), evenly over its solid angle (Pharr, Jakob &
+ * Humphreys, "Physically Based Rendering", 6.2.4). What of the ball lies behind the plane that it is mounted on is seen before it.
+ */
+function aimAtBall(p: usize, x: f32, y: f32, z: f32, u1: f32, u2: f32): bool {
+  const radius = load<f32>(p, LIGHT_RADIUS);
+  if (!aim(x, y, z)) return false;
+  if (radius <= 0) {
+    perIntensity = 1 / (distance * distance);
+    return true;
+  }
+  const away = distance,
+    sine2: f32 = min<f32>(1, (radius * radius) / (away * away)),
+    edge = sqrt<f32>(1 - sine2),
+    // 1 - cosine of the ball's rim, without what is lost where it is small.
+    fall: f32 = sine2 / (1 + edge),
+    fallen = u1 * fall,
+    cosine: f32 = 1 - fallen,
+    sine = sqrt<f32>(max<f32>(0, fallen * (2 - fallen)));
+  perIntensity = (2 * fall) / (radius * radius);
+  m.turn(u2);
+  m.setFrame(toX, toY, toZ);
+  m.toWorld(sine * m.cosine, sine * m.sine, cosine);
+  const near: f32 = max<f32>(<f32>1e-4, away * cosine - sqrt<f32>(max<f32>(0, radius * radius - away * away * sine * sine)));
+  const ax = load<f32>(p, LIGHT_AXIS),
+    ay = load<f32>(p, LIGHT_AXIS + 4),
+    az = load<f32>(p, LIGHT_AXIS + 8);
+  const behind: f32 = 2 * min<f32>(0, m.dot(m.rx * near - x, m.ry * near - y, m.rz * near - z, ax, ay, az));
+  return aim(m.rx * near - behind * ax, m.ry * near - behind * ay, m.rz * near - behind * az);
+}
+
 /** Illuminance of a lamp at right angles is I / d2; its edge falls off smoothly between the outer and inner cone. */
 function sampleLamp(p: usize, px: f32, py: f32, pz: f32, u1: f32, u2: f32): bool {
-  onLamp(p, u1, u2);
-  if (
-    !aim(
-      load<f32>(p, LIGHT_POSITION) + m.rx - px,
-      load<f32>(p, LIGHT_POSITION + 4) + m.ry - py,
-      load<f32>(p, LIGHT_POSITION + 8) + m.rz - pz,
-    )
-  )
-    return false;
+  const x = load<f32>(p, LIGHT_POSITION) - px,
+    y = load<f32>(p, LIGHT_POSITION + 4) - py,
+    z = load<f32>(p, LIGHT_POSITION + 8) - pz;
+  if (load<f32>(p, LIGHT_HALF_LENGTH) == 0 && load<f32>(p, LIGHT_HALF_WIDTH) == 0) {
+    if (!aimAtBall(p, x, y, z, u1, u2)) return false;
+  } else {
+    onExtent(p, u1, u2);
+    if (!aim(x + m.rx, y + m.ry, z + m.rz)) return false;
+    perIntensity = 1 / (distance * distance);
+  }
   const web = <usize>load<u32>(p, LIGHT_WEB),
     outer = load<f32>(p, LIGHT_COS_OUTER);
   let share: f32 = 1;
@@ -119,7 +146,7 @@ function sampleLamp(p: usize, px: f32, py: f32, pz: f32, u1: f32, u2: f32): bool
     share = t * t * (3 - 2 * t);
   }
   if (share <= 0) return false;
-  const k = share / (distance * distance * load<f32>(p, LIGHT_PROBABILITY));
+  const k = (share * perIntensity) / load<f32>(p, LIGHT_PROBABILITY);
   powerR = load<f32>(p, LIGHT_POWER) * k;
   powerG = load<f32>(p, LIGHT_POWER + 4) * k;
   powerB = load<f32>(p, LIGHT_POWER + 8) * k;

@@ -7,8 +7,12 @@
 import {
   BODY_SHEET,
   BODY_SOLID,
+  INSTANCE_LENS,
+  INSTANCE_SIZE,
   LIGHT_OF_PATHS,
+  NO_LIGHT,
   SCENE_FOG_ALBEDO,
+  SCENE_INSTANCES,
   SCENE_LIGHT_COUNT,
   SCENE_LIT_ONLY,
   SCENE_MAX_DEPTH,
@@ -93,7 +97,9 @@ function escape(scene: usize, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32): 
   g.leave();
   if (leftOut) return;
   if (pdf < 0) {
-    k.seeSky(scene, dx, dy, dz);
+    // Only what the sky's map holds lights anything: what stands before it is for the eye.
+    if (scattered) k.lookAtSky(scene, dx, dy, dz);
+    else k.seeSky(scene, dx, dy, dz);
     add(k.skyR, k.skyG, k.skyB, 1);
   } else {
     k.lookAtSky(scene, dx, dy, dz);
@@ -174,6 +180,8 @@ let gZ: f32 = 1;
 
 /** The path was mirrored by waves too fine to be seen: the sun in them is counted by `glitter`. */
 let sunless: bool = false;
+/** Since it was scattered, a solid has bent the path. */
+let bentSince: bool = false;
 
 /** What of the light on a clear body, by a share of it, is scattered back out by what floats in it (r, gr, bl), evenly to all sides. Overwrites surface.ts. */
 function scatterBack(scene: usize, x: f32, y: f32, z: f32, r: f32, gr: f32, bl: f32, share: f32, bounce: i32): void {
@@ -206,8 +214,8 @@ function addGlitter(scene: usize, x: f32, y: f32, z: f32, weight: f32): void {
   lightBounces--;
 }
 
-/** Direct light at the present vertex from sun, sky and lamps: all of them at the first vertex, one at random later. */
-function directLighting(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, ox: f32, oy: f32, oz: f32, bounce: i32): f32 {
+/** Direct light at the present vertex from sun, sky and lamps, but for that whose lens the vertex lies on: all of them at the first vertex, one at random later. */
+function directLighting(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, ox: f32, oy: f32, oz: f32, bounce: i32, lens: i32 = 0): f32 {
   const sun = !withoutSun && load<i32>(scene, SCENE_SUN_ON) != 0,
     sky = load<f32>(scene, SCENE_SKY_NORMALISER) > 0,
     lamps = load<i32>(scene, SCENE_LIGHT_COUNT) > 0;
@@ -243,12 +251,19 @@ function directLighting(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, 
   }
   if (lamps) {
     const u = nextPair();
-    if ((chosen < 0 || chosen == index) && l.sampleLight(scene, x, y, z, lampChoice, u, second)) {
+    if ((chosen < 0 || chosen == index) && l.sampleLight(scene, x, y, z, lens, lampChoice, u, second)) {
       setFrame(nx, ny, nz);
       addDirectLight(scene, x, y, z, ox, oy, oz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, l.lightPdf == 0);
     }
   }
   return share;
+}
+
+/** Number of the luminaire whose lens an instance is; 0: of none. */
+// @ts-ignore: decorator
+@inline
+function lensOf(scene: usize, instance: i32): i32 {
+  return load<i32>(<usize>load<u32>(scene, SCENE_INSTANCES) + <usize>instance * INSTANCE_SIZE, INSTANCE_LENS);
 }
 
 /** Metres after which a path is scattered by fog on a stretch; below 0: not on this one. */
@@ -297,7 +312,7 @@ function lightFog(scene: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f3
         tz = m.rz;
       addFogLight(scene, x, y, z, dx, dy, dz, tx, ty, tz, FAR, k.skyR, k.skyG, k.skyB, k.skyPdf, share, false);
     }
-  } else if (l.sampleLight(scene, x, y, z, lampChoice, u, v))
+  } else if (l.sampleLight(scene, x, y, z, 0, lampChoice, u, v))
     addFogLight(scene, x, y, z, dx, dy, dz, l.toX, l.toY, l.toZ, l.distance, l.powerR, l.powerG, l.powerB, l.lightPdf, share, l.lightPdf == 0);
   return share;
 }
@@ -306,9 +321,9 @@ function lightFog(scene: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f3
 let onlyFeatures: bool = false;
 
 /** Finds the features for denoising alone, see features.ts. */
-export function traceFeatures(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+export function traceFeatures(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, metresFromEye: f32): void {
   onlyFeatures = true;
-  tracePath(scene, ox, oy, oz, dx, dy, dz);
+  tracePath(scene, ox, oy, oz, dx, dy, dz, metresFromEye);
   onlyFeatures = false;
 }
 
@@ -333,17 +348,23 @@ export function firstSurface(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, d
   return -1;
 }
 
-/** Radiance arriving at a point from a direction, into radiance*; the features for denoising are left in features.ts. */
-export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+/** Radiance arriving at a point from a direction, into radiance*; the features for denoising are left in features.ts, their distance with what lies before the point. */
+export function tracePath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, metresFromEye: f32 = 0): void {
+  begin(1);
+  g.begin();
+  scattered = false;
+  walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0, metresFromEye);
+}
+
+/** Forgets the path before. */
+function begin(throughput: f32): void {
   radianceR = radianceG = radianceB = 0;
   shiningR = shiningG = shiningB = 0;
   directR = directG = directB = 0;
   lightBounces = 0;
-  tR = tG = tB = 1;
+  tR = tG = tB = throughput;
   onlyColour = -1;
-  g.begin();
-  scattered = sunless = false;
-  walkPath(scene, ox, oy, oz, dx, dy, dz, -1, 1, 0, 0);
+  sunless = bentSince = false;
 }
 
 function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, pdf: f32, share: f32, firstBounce: i32, metresFromEye: f32): void {
@@ -354,6 +375,8 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     crossings = 0;
   /** The path leaves a place on a relief. */
   let leaves = false;
+  /** Metres of the way that the ray's beginning was lifted over, off the face before. */
+  let lifted: f32 = 0;
   /** Least roughness of what is met next. */
   let blur: f32 = 0;
   const foggy = fog.isFoggy(scene) && !onlyFeatures && load<i32>(scene, SCENE_LIT_ONLY) == 0;
@@ -392,7 +415,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
           pdf = fog.phase(cosine);
           scattered = true;
           lightBounces++;
-          sunless = false;
+          sunless = bentSince = false;
           travelled = 0;
           leaves = false;
           continue;
@@ -408,10 +431,12 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     travelled += stretch;
     fromEye += stretch;
     if (s.backSide && s.body != BODY_SHEET && s.transmission > 0) {
-      tR *= Mathf.exp(-s.absorptionR * stretch);
-      tG *= Mathf.exp(-s.absorptionG * stretch);
-      tB *= Mathf.exp(-s.absorptionB * stretch);
+      const within = stretch + lifted;
+      tR *= Mathf.exp(-s.absorptionR * within);
+      tG *= Mathf.exp(-s.absorptionG * within);
+      tB *= Mathf.exp(-s.absorptionB * within);
     }
+    lifted = 0;
     let gap = clearance(s.px, s.py, s.pz);
     if (outline.passes(dx, dy, dz)) {
       if (++crossings > MAX_CROSSINGS) return;
@@ -429,7 +454,8 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       continue;
     }
     if (s.emissionR + s.emissionG + s.emissionB > 0 && !leavesOut(scene)) {
-      if (pdf < 0 || s.light == LIGHT_OF_PATHS) add(s.emissionR, s.emissionG, s.emissionB, 1);
+      // The lamp behind a lens has sent its light through the solids that the path was bent by.
+      if (s.light == NO_LIGHT ? pdf < 0 && !bentSince : pdf < 0 || s.light == LIGHT_OF_PATHS) add(s.emissionR, s.emissionG, s.emissionB, 1);
       else if (s.light >= 0) {
         const cosine = abs(m.dot(dx, dy, dz, s.gx, s.gy, s.gz));
         add(s.emissionR, s.emissionG, s.emissionB, pdf / (pdf + share * l.trianglePdf(scene, s.light, travelled, cosine)));
@@ -439,6 +465,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
       const way = crossClear(scene, ox, oy, oz, dx, dy, dz, u, bounce, crossings, fromEye);
       if (way != STAYS) {
         if (way == MIRRORED) bounce++;
+        else if (way == BENT) bentSince = scattered;
         if (++crossings > MAX_CROSSINGS || bounce > maxDepth) return;
         const lift: f32 = way == MIRRORED ? gap : -gap;
         ox = s.px + s.gx * lift;
@@ -451,6 +478,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
           pdf = -1;
           travelled = 0;
         }
+        lifted = gap / max<f32>(<f32>0.01, abs(m.dot(dx, dy, dz, s.gx, s.gy, s.gz)));
         continue;
       }
     }
@@ -468,8 +496,8 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     holdGrain();
     setFrame(nx, ny, nz);
     m.toLocal(-dx, -dy, -dz);
-    // Seen along the surface, or from behind a bent normal: the nearest direction that is just above it.
-    const wz = max<f32>(<f32>2e-4, m.rz),
+    // Seen along the surface, or from behind a bent normal: the nearest direction that is just above it. Square on, rounding makes more than 1.
+    const wz = min<f32>(1, max<f32>(<f32>2e-4, m.rz)),
       level: f32 = sqrt<f32>((1 - wz * wz) / max<f32>(<f32>1e-12, m.rx * m.rx + m.ry * m.ry)),
       wx = m.rx * level,
       wy = m.ry * level;
@@ -481,7 +509,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     b.prepare(wz);
     s.holdRelief();
     const home = s.instance;
-    if (!onlyFeatures) share = directLighting(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce);
+    if (!onlyFeatures) share = directLighting(scene, x, y, z, nx, ny, nz, wx, wy, wz, bounce, lensOf(scene, home));
 
     const choice = nextPair(),
       roulette = second;
@@ -521,7 +549,7 @@ function walkPath(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
     pdf = b.pdf;
     scattered = true;
     lightBounces++;
-    sunless = false;
+    sunless = bentSince = false;
     blur = max<f32>(blur, Mathf.sqrt(min<f32>(MOST_BLUR, BLUR / Mathf.sqrt(pdf))));
     setFrame(nx, ny, nz);
     m.toWorld(b.wiX, b.wiY, b.wiZ);
@@ -666,6 +694,11 @@ function crossClear(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, d
   if (s.body != BODY_SOLID) return STRAIGHT_ON;
   if (s.indexSpread > 0) bendOneColour();
   refract(dx, dy, dz, cosine);
+  // Radiance is greater within, by the square of the index (Veach 1997, 5.2).
+  const within: f32 = s.backSide ? s.ior * s.ior : 1 / (s.ior * s.ior);
+  tR *= within;
+  tG *= within;
+  tB *= within;
   return BENT;
 }
 
@@ -695,8 +728,7 @@ let withoutSun: bool = false;
 
 /** One sample of the illuminance (lux, rgb in radiance*) on a virtual surface element at a point, facing `n`; without what the sun's own rays bring where `shaded`. */
 export function sampleIlluminance(scene: usize, x: f32, y: f32, z: f32, nx: f32, ny: f32, nz: f32, shaded: bool): void {
-  radianceR = radianceG = radianceB = 0;
-  tR = tG = tB = <f32>3.14159265;
+  begin(<f32>3.14159265);
   g.stop();
   scattered = true;
   relief.release();

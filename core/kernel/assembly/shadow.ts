@@ -25,11 +25,13 @@ export function transmittance(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, 
   }
   if (traceAny(ox, oy, oz, dx, dy, dz, limit, MASK_OPAQUE)) return false;
   if (!load<i32>(scene, SCENE_HAS_CLEAR)) return true;
+  /** By which the ray's beginning was lifted off the face before: a stretch like any other. */
+  let lifted: f32 = 0;
   for (let k = 0; k < MAX_PANES; k++) {
     if (!traceClosest(ox, oy, oz, dx, dy, dz, limit, MASK_CLEAR)) return true;
     const travelled = hitDistance;
     s.resolveHit(scene, ox, oy, oz, dx, dy, dz);
-    absorb(travelled);
+    absorb(travelled + lifted);
     const open: f32 = 1 - s.opacity;
     const clear = s.transmission > 0 && s.roughness < SMOOTH_ROUGHNESS && (throughSolids || s.body != BODY_SOLID);
     if (clear) cross(dx, dy, dz, open);
@@ -45,6 +47,7 @@ export function transmittance(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, 
     oy = s.py + dy * gap;
     oz = s.pz + dz * gap;
     limit -= travelled + gap;
+    lifted = gap;
     if (limit <= 0) return true;
   }
   return false;
@@ -119,5 +122,5 @@ export function surfaceTint(base: f32): f32 {
 // @ts-ignore: decorator
 @inline
 export function clearance(x: f32, y: f32, z: f32): f32 {
-  return <f32>5e-5 + <f32>4e-6 * max(abs(x), max(abs(y), abs(z)));
+  return <f32>5e-6 + <f32>1e-6 * max(abs(x), max(abs(y), abs(z)));
 }

@@ -20,10 +20,10 @@ import {
   SCENE_SKY_ROWS,
   SCENE_SKY_WIDTH,
   SCENE_STARS,
-  SCENE_SUN_COS,
   SCENE_SUN_DIRECTION,
   SCENE_SUN_ON,
   SCENE_SUN_RADIANCE,
+  SCENE_SUN_VERSINE,
 } from './layout';
 import * as m from './maths';
 
@@ -126,8 +126,9 @@ export function sampleSky(scene: usize, u1: f32, u2: f32): bool {
 /** Uniform point of the sun's disc, as a direction in maths.r*. False when the sun is down. */
 export function sampleSun(scene: usize, u1: f32, u2: f32): bool {
   if (!load<i32>(scene, SCENE_SUN_ON)) return false;
-  const z: f32 = 1 - u1 * (1 - load<f32>(scene, SCENE_SUN_COS));
-  const r = sqrt<f32>(max<f32>(0, 1 - z * z));
+  const fall = u1 * load<f32>(scene, SCENE_SUN_VERSINE),
+    z: f32 = 1 - fall;
+  const r = sqrt<f32>(fall * (2 - fall));
   m.turn(u2);
   const x = r * m.cosine,
     y = r * m.sine;
@@ -138,7 +139,7 @@ export function sampleSun(scene: usize, u1: f32, u2: f32): bool {
 
 /** Density of `sampleSun`, in 1/sr. */
 export function sunPdf(scene: usize): f32 {
-  return 1 / (2 * PI * (1 - load<f32>(scene, SCENE_SUN_COS)));
+  return 1 / (2 * PI * load<f32>(scene, SCENE_SUN_VERSINE));
 }
 
 /** What clouds let through from a point towards a direction. */
@@ -220,8 +221,8 @@ function isLitMoon(scene: usize, dx: f32, dy: f32, dz: f32, cosine: f32): bool {
     cx = load<f32>(s),
     cy = load<f32>(s, 4),
     cz = load<f32>(s, 8);
-  const edge = load<f32>(scene, SCENE_SUN_COS);
-  const inverse: f32 = 1 / sqrt<f32>(max<f32>(<f32>1e-12, 1 - edge * edge));
+  const fall = load<f32>(scene, SCENE_SUN_VERSINE);
+  const inverse: f32 = 1 / sqrt<f32>(max<f32>(<f32>1e-12, fall * (2 - fall)));
   const px = (dx - cx * cosine) * inverse,
     py = (dy - cy * cosine) * inverse,
     pz = (dz - cz * cosine) * inverse;
@@ -233,21 +234,17 @@ function isLitMoon(scene: usize, dx: f32, dy: f32, dz: f32, cosine: f32): bool {
 /** Whether a direction points into the sun's disc; its radiance is then left in sky*. */
 export function lookAtSun(scene: usize, dx: f32, dy: f32, dz: f32): bool {
   if (!load<i32>(scene, SCENE_SUN_ON)) return false;
-  const c = m.dot(
-    dx,
-    dy,
-    dz,
-    load<f32>(scene, SCENE_SUN_DIRECTION),
-    load<f32>(scene, SCENE_SUN_DIRECTION + 4),
-    load<f32>(scene, SCENE_SUN_DIRECTION + 8),
-  );
-  if (c < load<f32>(scene, SCENE_SUN_COS)) return false;
+  const s = scene + SCENE_SUN_DIRECTION,
+    ex = dx - load<f32>(s),
+    ey = dy - load<f32>(s, 4),
+    ez = dz - load<f32>(s, 8),
+    fall: f32 = m.dot(ex, ey, ez, ex, ey, ez) / 2;
+  if (fall > load<f32>(scene, SCENE_SUN_VERSINE)) return false;
   readSunAt(scene, 0, 0, 0);
   const from = scene + SCENE_MOON_LIT;
   if (load<f32>(from) == 0 && load<f32>(from, 4) == 0 && load<f32>(from, 8) == 0) return true;
-  if (!isLitMoon(scene, dx, dy, dz, c)) return false;
+  if (!isLitMoon(scene, dx, dy, dz, 1 - fall)) return false;
   // Its light is known for the whole disc.
-  const s = scene + SCENE_SUN_DIRECTION;
   const lit: f32 = max<f32>(<f32>0.02, <f32>0.5 - <f32>0.5 * m.dot(load<f32>(s), load<f32>(s, 4), load<f32>(s, 8), load<f32>(from), load<f32>(from, 4), load<f32>(from, 8)));
   skyR /= lit;
   skyG /= lit;

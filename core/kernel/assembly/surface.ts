@@ -70,7 +70,7 @@ import {
 } from './layout';
 import * as colour from './adjust';
 import { roundEdges } from './edges';
-import { lane, normalToWorld } from './face';
+import { lane, normalToWorld, pointToWorld } from './face';
 import * as lay from './lay';
 import * as m from './maths';
 import * as relief from './relief';
@@ -193,12 +193,12 @@ export function resolveInRelief(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32
 export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
   relief.none();
   leavesTriangle = false;
-  px = ox + dx * hitDistance;
-  py = oy + dy * hitDistance;
-  pz = oz + dz * hitDistance;
   instance = hitInstance;
   const p = <usize>load<u32>(scene, SCENE_INSTANCES) + <usize>instance * INSTANCE_SIZE;
   if (hitLane >= CUT_FACE) {
+    px = ox + dx * hitDistance;
+    py = oy + dy * hitDistance;
+    pz = oz + dz * hitDistance;
     resolveCutFace(scene, p);
     return;
   }
@@ -213,6 +213,12 @@ export function resolveHit(scene: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy:
     e2x = lane(96),
     e2y = lane(112),
     e2z = lane(128);
+  // Within the triangle, however far the eye is: along the ray the place would be as uncertain as its distance.
+  pointToWorld(p, lane(0) + e1x * hitU + e2x * hitV, lane(16) + e1y * hitU + e2y * hitV, lane(32) + e1z * hitU + e2z * hitV);
+  // A place in a relief lies under the face.
+  px = pinned ? ox + dx * hitDistance : m.rx;
+  py = pinned ? oy + dy * hitDistance : m.ry;
+  pz = pinned ? oz + dz * hitDistance : m.rz;
   normalToWorld(p, e1y * e2z - e1z * e2y, e1z * e2x - e1x * e2z, e1x * e2y - e1y * e2x);
   // What has met the relief from within is on the side that it came in by.
   backSide = !pinned && m.dot(m.rx, m.ry, m.rz, dx, dy, dz) > 0;

@@ -25,6 +25,7 @@ const RAY_ORIGIN: usize = 16;
 const RAY_DIRECTION: usize = 64;
 const STACK: usize = 128;
 const NONE: i32 = i32.MIN_VALUE;
+const LEAN: f32 = 1e-36;
 
 /** Entries, see `entryOf`, 8 bytes each; in front of them one f32x4 for lanes, and the ray in the present mesh, splat, for nodes with a frame. */
 let stackBase: usize = 0;
@@ -120,9 +121,10 @@ function walkTree(
         const sx = f32x4.sub(vox, f32x4.mul(ux, ok)),
           sy = f32x4.sub(voy, f32x4.mul(uy, ok)),
           sz = f32x4.sub(voz, f32x4.mul(uz, ok));
-        const ix = f32x4.div(one, f32x4.sub(vdx, f32x4.mul(ux, dk))),
-          iy = f32x4.div(one, f32x4.sub(vdy, f32x4.mul(uy, dk))),
-          iz = f32x4.div(one, f32x4.sub(vdz, f32x4.mul(uz, dk)));
+        const lean = f32x4.splat(LEAN);
+        const ix = f32x4.div(one, f32x4.add(f32x4.sub(vdx, f32x4.mul(ux, dk)), lean)),
+          iy = f32x4.div(one, f32x4.add(f32x4.sub(vdy, f32x4.mul(uy, dk)), lean)),
+          iz = f32x4.div(one, f32x4.add(f32x4.sub(vdz, f32x4.mul(uz, dk)), lean));
         const ax = f32x4.mul(f32x4.sub(v128.load(p), sx), ix),
           bx = f32x4.mul(f32x4.sub(v128.load(p, 16), sx), ix);
         const ay = f32x4.mul(f32x4.sub(v128.load(p, 32), sy), iy),
@@ -272,10 +274,10 @@ function walkTree(
 }
 
 function startTree(nodes: usize, packets: usize, instance: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, mask: i32, any: bool, stack: usize): bool {
-  const ix: f32 = 1 / dx,
-    iy: f32 = 1 / dy,
-    iz: f32 = 1 / dz;
-  // By the reciprocal's sign: minus zero counts as negative, or a level ray would miss what it starts in.
+  // A ray along an axis leans by nothing that counts: 0 times infinity would say that it misses what lies on a box's side.
+  const ix: f32 = 1 / (dx + LEAN),
+    iy: f32 = 1 / (dy + LEAN),
+    iz: f32 = 1 / (dz + LEAN);
   return walkTree(
     nodes, packets, instance, f32x4.splat(ox), f32x4.splat(oy), f32x4.splat(oz), f32x4.splat(dx), f32x4.splat(dy), f32x4.splat(dz),
     f32x4.splat(ix), f32x4.splat(iy), f32x4.splat(iz), ix < 0 ? 16 : 0, iy < 0 ? 16 : 0, iz < 0 ? 16 : 0, mask, any, stack, lanes,

@@ -1,6 +1,6 @@
 /** The sun in waves too fine to be seen, and normals drawn from them (Cox & Munk 1954, "Measurement of the Roughness of the Sea Surface from Photographs of the Sun's Glitter"). */
 import * as b from './bsdf';
-import { SCENE_SUN_COS, SCENE_SUN_DIRECTION, SCENE_SUN_ON } from './layout';
+import { SCENE_SUN_DIRECTION, SCENE_SUN_ON, SCENE_SUN_VERSINE } from './layout';
 import * as m from './maths';
 import { nextPair, second } from './sampler';
 import * as s from './surface';
@@ -32,7 +32,7 @@ export function glitter(scene: usize, dx: f32, dy: f32, dz: f32): f32 {
 }
 
 function sunSolidAngle(scene: usize): f32 {
-  return <f32>6.2831853 * (1 - load<f32>(scene, SCENE_SUN_COS));
+  return <f32>6.2831853 * load<f32>(scene, SCENE_SUN_VERSINE);
 }
 
 /** Tilts the normal at hand by slopes too fine to be seen, drawn from their normal distribution; never away from the eye. */

@@ -1,5 +1,6 @@
 import type * as THREE from 'three';
 import { groundMesh, plainGround } from '../../../core/scene/plain-ground';
+import { lowestGround } from '../../../core/scene/scene-bounds';
 import type { Scene, SceneInstance } from '../../../core/scene/scene';
 import { SurfaceBatch, type PartMeshes } from './surface-batch';
 
@@ -7,6 +8,8 @@ import { SurfaceBatch, type PartMeshes } from './surface-batch';
 export class GroundOnStage {
   private batches: SurfaceBatch[] = [];
   private laid = '';
+  /** Height of the lowest ground, plain or not. */
+  lowestM = 0;
 
   constructor(
     private readonly root: THREE.Scene,
@@ -16,6 +19,7 @@ export class GroundOnStage {
   /** Lays it where a scene needs it, which is looked for anew. */
   lay({ instances, ground }: Scene, meshesOf: (hash: string) => PartMeshes | undefined): void {
     const rings = plainGround(instances, (key) => meshesOf(key)?.resting, ground);
+    this.lowestM = lowestGround([...instances, ...rings], (key) => groundMesh(key) ?? meshesOf(key)?.resting) ?? 0;
     const wanted = JSON.stringify([rings[0]?.transform, rings.length]);
     if (wanted === this.laid) return;
     this.clear();

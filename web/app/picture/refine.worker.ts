@@ -47,7 +47,6 @@ import type { SimpleMesh } from './working-detail';
 
 const MESHES_AT_ONCE = 1000;
 /** Bounces of a path, in every picture alike, so that none is darker. */
-const MAX_DEPTH = 6;
 /** After what a person last did; another view that is asked for meanwhile ends it. */
 const HOLD_MS = 400;
 
@@ -331,7 +330,7 @@ function tellWalkFaults({ kernel }: SceneMemory): void {
 async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): Promise<void> {
   const m = memory!;
   setScene(m, cameraFrame(walk.stops[0]!, aspect), 0);
-  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  m.settings({ seed: 1 });
   const exposures = await meterWalk(moving!, walk, aspect, { everyS: METER_EVERY_S });
   moving!.forget();
   // Cancelled by something else, it is begun again after that.
@@ -360,7 +359,7 @@ async function makeProof(job: ProofJob): Promise<void> {
   sceneStale = lamps !== undefined;
   skyStale = true;
   m.camera(job.frame);
-  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  m.settings({ seed: 1 });
   const radiance = await renderSingle(pool!, denoiser!, job);
   moving!.forget();
   movedFor = undefined;
@@ -397,7 +396,7 @@ async function makeLayer({ row, level, lamps, emission }: LevelLayerJob): Promis
   else setLivingScene(m, alone, assets, asked.frame);
   m.setSky(unlitSky(sky!));
   m.setTime(asked.timeS);
-  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  m.settings({ seed: 1 });
   moving!.forget();
   const lit = await moving!.frame(asked.frame, asked.width / asked.height, { width });
   // What is seen is put back at once, and what was being refined is gone on with.
@@ -434,7 +433,7 @@ function movingPicture(asked: RefineView, size: FrameSize, atRest = false): Prom
   const m = memory!;
   setScene(m, asked.frame, asked.timeS, atRest);
   m.setTime(asked.timeS);
-  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  m.settings({ seed: 1 });
   return moving!.frame(asked.frame, asked.width / asked.height, size);
 }
 
@@ -467,7 +466,7 @@ async function renderView(asked: RefineView): Promise<void> {
   }
   m.camera(asked.frame);
   m.setTime(asked.timeS);
-  m.settings({ seed: 1, maxDepth: MAX_DEPTH });
+  m.settings({ seed: 1 });
   await renderProgressively(pool!, denoiser!, {
     width: asked.width,
     height: asked.height,

@@ -5,7 +5,7 @@ import type { SceneInstance } from '../../../core/scene/scene';
 import { SceneReceiver, SceneSender } from './scene-changes';
 
 const part = (element: string, x: number, finish = FINISHES[0]!): SceneInstance => ({
-  source: 's', element, part: 0, material: 'm', mesh: `mesh of ${element}`, transform: translation(x, 0, 0), finish, emissionScale: x, lens: x > 2, class: x > 3 ? 'Wall' : 'Slab', layer: `L${String(x % 2)}`,
+  source: 's', element, part: 0, material: 'm', mesh: `mesh of ${element}`, transform: translation(x, 0, 0), finish, emissionScale: x, lens: x > 2 ? x : 0, class: x > 3 ? 'Wall' : 'Slab', layer: `L${String(x % 2)}`,
 }); // prettier-ignore
 let number = 0;
 const scene = (...instances: SceneInstance[]) => ({ number: ++number, instances, lamps: [] });

@@ -16,7 +16,7 @@ export interface SceneChange {
   emissionScales: Float64Array<ArrayBuffer>;
   /** Only of those whose finish varies, by place in the list above. */
   variations: [number, Variation][];
-  lenses: Uint8Array<ArrayBuffer>;
+  lenses: Int32Array<ArrayBuffer>;
   kindOf: Uint32Array<ArrayBuffer>;
   /** Class and layer, with a line break between. */
   kinds: string[];
@@ -49,7 +49,7 @@ export class SceneSender {
       meshOf: new Uint32Array(count),
       finishOf: new Uint32Array(count),
       emissionScales: new Float64Array(count),
-      lenses: new Uint8Array(count),
+      lenses: new Int32Array(count),
       kindOf: new Uint32Array(count),
       kinds: kinds.list,
       variations: [],
@@ -130,7 +130,7 @@ export class SceneReceiver {
         transform: [...transforms.subarray(i * 16, i * 16 + 16)],
         finish: own[finishOf[i]!]!,
         emissionScale: emissionScales[i]!,
-        lens: lenses[i] === 1,
+        lens: lenses[i]!,
         class: kindAt[kindOf[i]!]![0],
         layer: kindAt[kindOf[i]!]![1],
         variation: varied.get(i),

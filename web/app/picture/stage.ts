@@ -190,6 +190,7 @@ export class Stage {
   private sceneChanged({ lamps }: Scene): void {
     this.edges.clear();
     this.lamps.set(lamps, this.ev100);
+    this.toneMapping.setFogBase(this.ground.lowestM);
     if (this.shapeChanged) this.fitShadow();
     this.shapeChanged = false;
   }

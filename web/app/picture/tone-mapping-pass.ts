@@ -96,10 +96,15 @@ export class ToneMappingPass {
     (this.developing.uniforms['balance']!.value as THREE.Matrix3).set(...m);
   }
 
+  /** Height of the lowest ground, metres: fog is thickest there. */
+  setFogBase(levelM: number): void {
+    (this.composing.uniforms['fog']!.value as THREE.Vector3).setZ(levelM);
+  }
+
   /** Fog as a veil over distance: the sun scattered once, and the glow of all else. */
   setFog({ fog, sun }: Sky): void {
     const u = this.composing.uniforms;
-    (u['fog']!.value as THREE.Vector3).set(fog?.extinction ?? 0, fog?.falloff ?? 0, 0);
+    (u['fog']!.value as THREE.Vector3).setX(fog?.extinction ?? 0).setY(fog?.falloff ?? 0);
     if (!fog) return;
     (u['fogAlbedo']!.value as THREE.Vector3).fromArray(fog.albedo);
     (u['fogGlow']!.value as THREE.Vector3).fromArray(fog.glow);
@@ -317,10 +322,13 @@ vec3 texelPlace(vec2 texel) {
 }
 
 /* As the kernel's: see core/kernel/assembly/fog.ts. */
+float fogThickness(float z) { return fog.x * exp(min(60.0, -fog.y * (z - fog.z))); }
 float fogDepth(float z, float dz, float metres) {
-  float here = fog.x * exp(-fog.y * z);
+  float here = fogThickness(z);
   float steps = fog.y * dz * metres;
-  return abs(steps) < 1e-4 ? here * metres : here * (1.0 - exp(-steps)) / (fog.y * dz);
+  if (abs(steps) < 1e-4) return here * metres;
+  if (abs(steps) > 1.0) return (here - fogThickness(z + dz * metres)) / (fog.y * dz);
+  return here * (1.0 - exp(-steps)) / (fog.y * dz);
 }
 float fogPhase(float c) {
   float d = 1.49 - 1.4 * c;
