@@ -24,9 +24,20 @@ export function daylightXy(kelvin: number): [number, number] {
   return [x, -3 * x * x + 2.87 * x - 0.275];
 }
 
-/** Linear Rec.709 colour of unit luminance for a colour temperature, of a black body below 4000 K and of daylight above; negative channels are cut. */
+/** Between these, kelvin, what glows passes over into daylight. */
+const GLOWS_UP_TO = 4000;
+const DAYLIGHT_FROM = 5000;
+
+/** Chromaticity that is meant by a temperature, of lamps and of whites: of a glowing body up to 4000 K, of daylight from 5000 K on. */
+export function locusXy(kelvin: number): [number, number] {
+  const share = Math.min(1, Math.max(0, (kelvin - GLOWS_UP_TO) / (DAYLIGHT_FROM - GLOWS_UP_TO)));
+  const [glowing, day] = [planckianXy(kelvin), daylightXy(kelvin)];
+  return [glowing[0] + (day[0] - glowing[0]) * share, glowing[1] + (day[1] - glowing[1]) * share];
+}
+
+/** Linear Rec.709 colour of unit luminance for a colour temperature; negative channels are cut. */
 export function lampColour(kelvin: number): [number, number, number] {
-  const [x, y] = kelvin < 4000 ? planckianXy(kelvin) : daylightXy(kelvin);
+  const [x, y] = locusXy(kelvin);
   const X = x / y;
   const Z = (1 - x - y) / y;
   const rgb = [

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { daylightXy } from './colour-temperature';
+import { daylightXy, lampColour } from './colour-temperature';
 import { adaptationDegree, balanceMatrix, chromaticity, SCREEN_WHITE, settingOf, whiteOf, type Rgb } from './white-balance';
 
 const balanced = (m: readonly number[], [r, g, b]: Rgb) =>
@@ -34,6 +34,14 @@ describe('white balance', () => {
       const ours = balanced(toXyz, balanced(matrix, colour));
       const theirs = balanced(published, balanced(toXyz, colour));
       ours.forEach((v, i) => { expect(v).toBeCloseTo(theirs[i]!, 2); });
+    }
+  }); // prettier-ignore
+
+  it('makes a lamp white that has the temperature that is held for white, and knows no jump between them', () => {
+    for (let kelvin = 2000; kelvin <= 9000; kelvin += 125) {
+      const [r, g, b] = balanced(balanceMatrix(whiteOf({ kelvin, tint: 0 })), lampColour(kelvin));
+      for (const c of [r, b]) expect(Math.abs(c / g - 1), String(kelvin)).toBeLessThan(0.002);
+      lampColour(kelvin + 1).forEach((c, i) => { expect(Math.abs(c - lampColour(kelvin)[i]!), String(kelvin)).toBeLessThan(0.002); });
     }
   }); // prettier-ignore
 

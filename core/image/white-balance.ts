@@ -1,4 +1,4 @@
-import { daylightXy, planckianXy } from './colour-temperature';
+import { locusXy } from './colour-temperature';
 
 /** The light that is held for white: its chromaticity (CIE 1931), and how far the picture adapts to it, 0 to 1. */
 export interface WhiteBalance {
@@ -83,17 +83,6 @@ export function settingOf(x: number, y: number): WhiteSetting {
   const [across, along] = normalAt(kelvin);
   const tint = ((u - a) * across + (v - b) * along) * 1000;
   return { kelvin: Math.round(kelvin), tint: Math.min(MOST_TINT, Math.max(-MOST_TINT, tint)) };
-}
-
-/** Between these, kelvin, what glows passes over into daylight. */
-const GLOWS_UP_TO = 4000;
-const DAYLIGHT_FROM = 5000;
-
-/** Chromaticity that photographers mean by a temperature: of a glowing body up to 4000 K, of daylight from 5000 K on. */
-function locusXy(kelvin: number): [number, number] {
-  const share = Math.min(1, Math.max(0, (kelvin - GLOWS_UP_TO) / (DAYLIGHT_FROM - GLOWS_UP_TO)));
-  const [glowing, day] = [planckianXy(kelvin), daylightXy(kelvin)];
-  return [glowing[0] + (day[0] - glowing[0]) * share, glowing[1] + (day[1] - glowing[1]) * share];
 }
 
 /** Unit vector across the locus in CIE 1960 uv, towards green. */
