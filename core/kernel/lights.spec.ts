@@ -75,6 +75,19 @@ describe('lamps', () => {
     expect(lux(sideways, [-2, 0, 0], 4)).toBe(0);
   });
 
+  it('that were measured at fine angles keep a narrow beam: cos^500 (closed form: I = flux (n + 1) / 2 pi)', () => {
+    const gammaDeg = Array.from({ length: 361 }, (_, i) => i / 4);
+    const candela = Float64Array.from(gammaDeg, (gamma) => Math.max(0, Math.cos((gamma * Math.PI) / 180)) ** 500);
+    const text = writeIes({ name: 'n', gammaDeg, cDeg: [0], candela: candela.map((v) => v * 1e6), lampLm: null, inputW: 1, lengthM: 0, widthM: 0, heightM: 0 }); // prettier-ignore
+    const luminaire: Luminaire = { id: 'l', name: 'l', circuit: '', element: null, position: [0, 0, 2], direction: [0, 0, -1], fluxLm: 1000, colourTemperatureK: 6500, beamDeg: 90, dim: 1 }; // prettier-ignore
+    const made = { ...lampOf('s', luminaire, 1, text), radiusM: 0 };
+    for (const deg of [0, 1.5, 3, 4.5]) {
+      const cos = Math.cos((deg * Math.PI) / 180);
+      const cd = ((1000 * 501) / (2 * Math.PI)) * cos ** 500;
+      expect(Math.abs(lux(lampsOnly(made), [2 * Math.tan((deg * Math.PI) / 180), 0, 0], 4) / ((cd * cos ** 3) / 4) - 1)).toBeLessThan(0.01);
+    }
+  });
+
   it('that are flat or a tube light what lies below them as their closed forms say', () => {
     const placed = (form: LampForm, direction: [number, number, number] = [0, 0, -1], turnDeg = 0) => {
       const lamp: PlacedLamp = { kind: 'lamp', name: 'l', circuit: 'c', type: 't', position: [0, 0, 2], direction, turnDeg, form, power: { unit: 'lm', value: 1000 }, colour: { kelvin: 6500 } }; // prettier-ignore

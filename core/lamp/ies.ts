@@ -83,7 +83,10 @@ function asTypeC(
   return { gammaDeg, cDeg, candela: Float64Array.from(planes.flat()) };
 }
 
-/** Types A and B are measured about an axis across the beam; here they are read anew about the beam, by steps of 2.5 and 5 degrees. */
+/**
+ * Types A and B are measured about an axis across the beam; here they are read anew about the beam, in planes each 5 degrees, at the
+ * angles that the file has, and in steps of 2.5 degrees where it has none.
+ */
 function fromAimed(
   type: number,
   vertical: number[],
@@ -93,7 +96,9 @@ function fromAimed(
   const deg = 180 / Math.PI;
   const halves = (angles: number[], at: number) => (angles[0] === 0 ? Math.abs(at) : at);
   const value = (v: number, h: number) => bilinear(vertical, horizontal, candela, halves(vertical, v), halves(horizontal, h));
-  const gammaDeg = Array.from({ length: 37 }, (_, i) => i * 2.5);
+  const even = Array.from({ length: 37 }, (_, i) => i * 2.5);
+  const own = [...vertical, ...horizontal].map((angle) => Math.round(Math.abs(angle) * 1000) / 1000);
+  const gammaDeg = [...new Set([...even, ...own])].sort((a, b) => a - b);
   const cDeg = Array.from({ length: 73 }, (_, i) => i * 5);
   const values = cDeg.flatMap((c) =>
     gammaDeg.map((gamma) => {

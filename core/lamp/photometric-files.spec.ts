@@ -23,6 +23,17 @@ describe('photometric files', () => {
     } // prettier-ignore
   });
 
+  it.each([500, 2000])('of types A and B keep the flux of a beam as narrow as cos^%i (closed form: 2 pi I / (n + 1))', (n) => {
+    const angles = Array.from({ length: 121 }, (_, i) => -30 + i / 2);
+    const deg = Math.PI / 180;
+    for (const type of [2, 3]) {
+      // Both angles turn the beam's axis by two right angled turns: the cosine to it is the product of theirs.
+      const candela = angles.map((h) => angles.map((v) => (1000 * (Math.cos(h * deg) * Math.cos(v * deg)) ** n).toFixed(6)));
+      const text = `IES:LM-63-2002\nTILT=NONE\n1 -1 1 121 121 ${String(type)} 2 0 0 0\n1 1 10\n${angles.join(' ')}\n${angles.join(' ')}\n${candela.map((p) => p.join(' ')).join('\n')}\n`;
+      expect(Math.abs(fluxOfWeb(readIes(text)) / ((2 * Math.PI * 1000) / (n + 1)) - 1)).toBeLessThan(n === 500 ? 0.01 : 0.03);
+    }
+  });
+
   it('say the same in both formats, whatever their symmetry', () => {
     for (const web of [form(along(0.6, 6), false), form(upAndDown(0.4)), form((g, c) => Math.max(0, Math.cos(((g - 40 * Math.cos((c * Math.PI) / 180)) * Math.PI) / 180)) ** 4, false)])
       for (const read of [readIes(writeIes(web)), readEulumdat(writeEulumdat(web))])

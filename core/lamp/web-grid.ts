@@ -1,13 +1,13 @@
 import { readEulumdat } from './eulumdat';
 import { readIes } from './ies';
-import { factsOf, fluxOfWeb, intensityAt, PhotometricFileError, type PhotometricWeb, type WebFacts } from './photometric-web';
+import { factsOf, fluxOfWeb, PhotometricFileError, type PhotometricWeb, type WebFacts } from './photometric-web';
 
-/** A photometric web as the pictures use it: even steps, so that a direction finds its place by arithmetic. */
+/** A photometric web as the kernel reads it. */
 
-export const WEB_PLANES = 72;
-export const WEB_GAMMAS = 181;
-
-/** cd per lm of the luminaire: planes from C0 by 5 degrees, the first again at their end; in each, gamma from 0 by a degree. */
+/**
+ * The file's own angles, so that a narrow beam stays as it was measured: number of gammas, number of planes, the gammas and the planes in
+ * degrees, then cd per lm of the luminaire plane by plane.
+ */
 export type WebGrid = Float32Array<ArrayBuffer>;
 
 export interface LampWeb {
@@ -25,13 +25,8 @@ export function readPhotometricFile(text: string): PhotometricWeb {
   return web;
 }
 
-export function gridOf(web: PhotometricWeb, fluxLm: number): WebGrid {
-  const grid = new Float32Array((WEB_PLANES + 1) * WEB_GAMMAS);
-  for (let plane = 0; plane <= WEB_PLANES; plane++)
-    for (let gamma = 0; gamma < WEB_GAMMAS; gamma++)
-      grid[plane * WEB_GAMMAS + gamma] = intensityAt(web, plane * (360 / WEB_PLANES), gamma) / fluxLm;
-  return grid;
-}
+export const gridOf = ({ gammaDeg, cDeg, candela }: PhotometricWeb, fluxLm: number): WebGrid =>
+  Float32Array.from([gammaDeg.length, cDeg.length, ...gammaDeg, ...cDeg, ...candela.map((cd) => cd / fluxLm)]);
 
 let count = 0;
 export function lampWebOf(web: PhotometricWeb): LampWeb {

@@ -176,7 +176,7 @@ export const LIGHT_EDGE_2: usize = 28;
 export const LIGHT_POWER: usize = 40;
 export const LIGHT_PROBABILITY: usize = 52;
 export const LIGHT_AREA: usize = 56;
-/** Of a lamp that was measured: its grid, cd per lm, and the direction of its plane C0. */
+/** Of a lamp that was measured: its grid (see core/lamp/web-grid.ts), and the direction of its plane C0. */
 export const LIGHT_WEB: usize = 60;
 export const LIGHT_RIGHT: usize = 64;
 /** Of a flat lamp: half its length across C0, and half its width along it; a disc has a length below 0. */
@@ -184,8 +184,6 @@ export const LIGHT_HALF_LENGTH: usize = 76;
 export const LIGHT_HALF_WIDTH: usize = 80;
 /** Number of the luminaire that a lamp belongs to, as its lens has it. */
 export const LIGHT_LENS: usize = 84;
-export const WEB_PLANES: i32 = 72;
-export const WEB_GAMMAS: i32 = 181;
 export const LIGHT_IS_LAMP: i32 = 0;
 
 /** Film pixel, f32: radiance sum rgb, sample count; albedo sum rgb, feature count; normal sum xyz, depth sum. */

@@ -21,8 +21,6 @@ import {
   SCENE_LIGHTS,
   SCENE_LIGHT_CDF,
   SCENE_LIGHT_COUNT,
-  WEB_GAMMAS,
-  WEB_PLANES,
 } from './layout';
 import * as m from './maths';
 
@@ -166,17 +164,46 @@ function measured(p: usize, web: usize): f32 {
     x = -m.dot(toX, toY, toZ, rx, ry, rz),
     y = -m.dot(toX, toY, toZ, ay * rz - az * ry, az * rx - ax * rz, ax * ry - ay * rx);
   const gamma = Mathf.acos(max<f32>(-1, min<f32>(1, along))) * <f32>(180 / Math.PI);
-  let c = Mathf.atan2(y, x) * <f32>(<f64>WEB_PLANES / (2 * Math.PI));
-  if (c < 0) c += <f32>WEB_PLANES;
-  const plane = min<i32>(WEB_PLANES - 1, <i32>c),
-    row = min<i32>(WEB_GAMMAS - 2, <i32>gamma),
-    u = c - <f32>plane,
-    v = gamma - <f32>row,
-    at = web + <usize>(plane * WEB_GAMMAS + row) * 4,
-    next = at + <usize>WEB_GAMMAS * 4,
-    low = load<f32>(at) * (1 - v) + load<f32>(at, 4) * v,
-    high = load<f32>(next) * (1 - v) + load<f32>(next, 4) * v;
-  return low * (1 - u) + high * u;
+  const gammas = <i32>load<f32>(web),
+    planes = <i32>load<f32>(web, 4),
+    gammaAt = web + 8,
+    planeAt = gammaAt + <usize>gammas * 4,
+    values = planeAt + <usize>planes * 4;
+  if (gamma < load<f32>(gammaAt) || gamma > load<f32>(gammaAt + <usize>(gammas - 1) * 4)) return 0;
+  const row = below(gammaAt, gammas, gamma),
+    v = onFrom(gammaAt, gammas, row, gamma);
+  if (planes == 1) return inPlane(values, row, v);
+  let c = Mathf.atan2(y, x) * <f32>(180 / Math.PI);
+  if (c < load<f32>(planeAt)) c += 360;
+  const plane = below(planeAt, planes, c),
+    u = onFrom(planeAt, planes, plane, c);
+  const at = values + <usize>(plane * gammas) * 4;
+  return inPlane(at, row, v) * (1 - u) + inPlane(at + <usize>gammas * 4, row, v) * u;
+}
+
+/** The last of rising angles that is not above one, but for the very last. */
+function below(angles: usize, count: i32, angle: f32): i32 {
+  let low = 0,
+    high = count - 1;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (load<f32>(angles + <usize>middle * 4) <= angle) low = middle;
+    else high = middle;
+  }
+  return low;
+}
+
+/** How far on an angle lies from one of rising ones to the next. */
+function onFrom(angles: usize, count: i32, at: i32, angle: f32): f32 {
+  if (count == 1) return 0;
+  const low = load<f32>(angles + <usize>at * 4),
+    high = load<f32>(angles + <usize>at * 4, 4);
+  return max<f32>(0, min<f32>(1, (angle - low) / (high - low)));
+}
+
+function inPlane(values: usize, row: i32, share: f32): f32 {
+  const p = values + <usize>row * 4;
+  return share > 0 ? load<f32>(p) * (1 - share) + load<f32>(p, 4) * share : load<f32>(p);
 }
 
 function sampleTriangle(p: usize, px: f32, py: f32, pz: f32, u1: f32, u2: f32): bool {
