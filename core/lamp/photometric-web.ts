@@ -25,7 +25,7 @@ export class PhotometricFileError extends Error {}
 const RAD = Math.PI / 180;
 
 /** Place of a value among rising ones: the lower neighbour, and how far on to the next. */
-export function between(values: readonly number[], value: number): [number, number] {
+export function between(values: ArrayLike<number>, value: number): [number, number] {
   let low = 0;
   let high = values.length - 1;
   if (high === 0 || value <= values[0]!) return [0, 0];

@@ -1,6 +1,6 @@
 import { readEulumdat } from './eulumdat';
 import { readIes } from './ies';
-import { factsOf, fluxOfWeb, PhotometricFileError, type PhotometricWeb, type WebFacts } from './photometric-web';
+import { between, factsOf, fluxOfWeb, PhotometricFileError, type PhotometricWeb, type WebFacts } from './photometric-web';
 
 /** A photometric web as the kernel reads it. */
 
@@ -27,6 +27,22 @@ export function readPhotometricFile(text: string): PhotometricWeb {
 
 export const gridOf = ({ gammaDeg, cDeg, candela }: PhotometricWeb, fluxLm: number): WebGrid =>
   Float32Array.from([gammaDeg.length, cDeg.length, ...gammaDeg, ...cDeg, ...candela.map((cd) => cd / fluxLm)]);
+
+/** cd per lm at an angle from the axis, the mean of all round. */
+export function meanIntensity(grid: WebGrid, gamma: number): number {
+  const [gammas, planes] = [grid[0]!, grid[1]!];
+  const [gammaDeg, cDeg] = [grid.subarray(2, 2 + gammas), grid.subarray(2 + gammas, 2 + gammas + planes)];
+  if (gamma < gammaDeg[0]! || gamma > gammaDeg.at(-1)!) return 0;
+  const [row, share] = between(gammaDeg, gamma);
+  const inPlane = (plane: number) => {
+    const at = 2 + gammas + planes + plane * gammas + row;
+    return grid[at]! * (1 - share) + (share > 0 ? grid[at + 1]! * share : 0);
+  };
+  if (planes === 1) return inPlane(0);
+  let sum = 0;
+  for (let p = 0; p + 1 < planes; p++) sum += ((inPlane(p) + inPlane(p + 1)) / 2) * (cDeg[p + 1]! - cDeg[p]!);
+  return sum / 360;
+}
 
 let count = 0;
 export function lampWebOf(web: PhotometricWeb): LampWeb {

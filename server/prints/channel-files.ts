@@ -17,7 +17,7 @@ const GEOMETRY = {
   normal: { at: 4, parts: ['X', 'Y', 'Z'], kind: 'half' },
   colour: { at: 7, parts: ['R', 'G', 'B'], kind: 'half' },
 } as const;
-const LIGHT = ['direct', 'indirect', 'emission'] as const;
+export const LIGHT = ['direct', 'indirect', 'emission'] as const;
 export type LightChannel = (typeof LIGHT)[number];
 export const isLight = (channel: Channel): channel is LightChannel => (LIGHT as readonly Channel[]).includes(channel);
 
@@ -43,7 +43,7 @@ export async function writeChannels(output: string, spec: PrintSpec, width: numb
   const layers = channels.filter((channel) => !isMask(channel));
   if (layers.length > 0) {
     const parts = layers.flatMap((channel): readonly (readonly [ExrChannel, Float32Array, number, number])[] => {
-      if (isLight(channel)) return ['R', 'G', 'B'].map((part, i) => [{ name: `${channel}.${part}`, kind: 'half' }, data.light[channel]!, i, 3] as const);
+      if (isLight(channel)) return ['R', 'G', 'B'].map((part, i) => [{ name: `${channel}.${part}`, kind: 'float' }, data.light[channel]!, i, 3] as const);
       const { at, parts, kind } = GEOMETRY[channel];
       return parts.map((part, i) => [{ name: `${channel}.${part}`, kind }, data.geometry, at + i, FLOATS] as const);
     });

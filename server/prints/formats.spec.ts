@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { strFromU8, unzipSync } from 'fflate';
@@ -12,6 +12,7 @@ import { SCREEN_WHITE } from '../../core/image/white-balance';
 import type { PrintSummary, ToPage } from '../../core/project/live';
 import type { PrintRequest } from '../../core/render/print';
 import { removeFolder, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
+import { writePicture } from './picture-file';
 import { ended, openYard, post, printOf, printsWhen, YARD_ORDER } from './yard';
 
 /** What prints are handed over as: files, read by readers of others. */
@@ -77,6 +78,14 @@ describe('a picture', () => {
     for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) expect(Math.abs(developed[i * 4 + c]! - png[i * 3 + c]!)).toBeLessThanOrEqual(1);
   }); // prettier-ignore
 
+  it('in OpenEXR holds light of any strength: the sun mirrored by a pane', async () => {
+    const file = path.join(outside, 'bright.exr');
+    const picture = { radiance: Float32Array.of(1.6e9, 70_000, 0.001, 1), width: 1, height: 1, development: { ev100: 13, white: SCREEN_WHITE }, metadata: {} }; // prettier-ignore
+    await writePicture('exr', picture, file);
+    const { data } = readExr(Uint8Array.from(readFileSync(file)));
+    [1.6e9, 70_000, 0.001].forEach((cdM2, c) => { expect(data[c]! / cdM2).toBeCloseTo(1, 5); }); // prettier-ignore
+  });
+
   it('is drawn in lines as SVG and PDF, to scale where it is parallel', async () => {
     const camera = { ...YARD_ORDER.camera, parallelM: 16 };
     const svg = (await fileOf(await printed({ format: 'svg', camera }), 'picture')).toString();
@@ -137,7 +146,7 @@ describe('a picture', () => {
     expect(share).toBeCloseTo(Number(row[4]), 4);
     if (!existsSync('/usr/bin/exrheader')) return;
     const said = spawnSync('exrheader', [kept('channels.exr', files['channels.exr']!)], { encoding: 'utf8' }).stdout;
-    for (const name of ['depth.Z, 32-bit', 'position.X, 32-bit', 'normal.Z, 16-bit', 'colour.R', 'direct.G', 'indirect.B', 'emission.R']) expect(said).toContain(name);
+    for (const name of ['depth.Z, 32-bit', 'position.X, 32-bit', 'normal.Z, 16-bit', 'colour.R', 'direct.G', 'indirect.B', 'emission.R, 32-bit']) expect(said).toContain(name);
   }); // prettier-ignore
 });
 

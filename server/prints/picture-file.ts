@@ -33,7 +33,7 @@ export async function writePicture(format: PictureFormat, picture: PictureToWrit
   const part = `${file}.part`;
   if (format === 'exr') {
     const rgb = dropCoverage(radiance);
-    writeExr(part, ['R', 'G', 'B'].map((name) => ({ name, kind: 'half' as const })), width, height, metadata, rgb); // prettier-ignore
+    writeExr(part, ['R', 'G', 'B'].map((name) => ({ name, kind: 'float' as const })), width, height, metadata, rgb); // prettier-ignore
   } else {
     const rgba = format === 'png16' ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
     develop(radiance, width, development, rgba);

@@ -10,7 +10,8 @@ import { frameSize, samplesOf, type PrintFrame, type PrintOrder } from '../../co
 import type { WhiteBalance } from '../../core/image/white-balance';
 import { automaticWhite } from '../../core/render/white';
 import type { ChannelData, LightChannel } from './channel-files';
-import { isLight } from './channel-files';
+import { isLight, LIGHT } from './channel-files';
+import { addUp, keepEven } from './light-parts';
 import { keepFloats, readFloats } from './kept-file';
 
 /** One picture of an order, piece by piece, from its plates to its light. What is done is kept, so that a killed print goes on. */
@@ -95,19 +96,26 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
         ? denoisedPiece(pool.scene, denoiser, piece, 'full', scale)
         : denoiser.plain().then((light) => ({ light: light!, width: piece.film.width, left: 0 }));
     const whole = await clean();
-    put(whole.light, radiance, 4, whole.width, whole.left);
+    const line = whole.width;
+    if (channels && light.length > 0) {
+      const seen = Float32Array.from(whole.light);
+      const all = {} as Record<LightChannel, Float32Array>;
+      for (const name of LIGHT) {
+        putPart(pool.scene.filmData(), parts.film, parts.parts!, name);
+        const plain = name === 'emission' && order.denoise ? Float32Array.from((await denoiser.plain())!) : undefined;
+        const { light: rgba } = await clean();
+        all[name] = Float32Array.from(rgba);
+        if (plain) keepEven(all[name], line, whole.left, plain, piece.film.width);
+      }
+      if (order.denoise) addUp(seen, all);
+      put(seen, radiance, 4, line, whole.left);
+      for (const name of light) put(withoutCoverage(all[name]), channels.light[name]!, 3, line, whole.left);
+      pool.scene.filmData().set(parts.film);
+    } else put(whole.light, radiance, 4, line, whole.left);
     if (lasting) await keepFloats(file, [number, parts.samples], rowsOf(radiance, width, piece));
     if (lines) put(lineMask(pool.scene.filmData(), piece.film.width, piece.film.height), lines, 1);
     if (!channels) continue;
     put(await geometryOf(pool, piece), channels.geometry, L.CHANNELS_SIZE / 4);
-    for (const name of light) {
-      putPart(pool.scene.filmData(), parts.film, parts.parts!, name);
-      const { light: rgba, width: line, left } = await clean();
-      const rgb = new Float32Array((rgba.length / 4) * 3);
-      for (let p = 0, q = 0; q < rgba.length; q += 4) for (let c = 0; c < 3; c++) rgb[p++] = rgba[q + c]!;
-      put(rgb, channels.light[name]!, 3, line, left);
-    }
-    if (light.length > 0) pool.scene.filmData().set(parts.film);
     pool.scene.memory.release(parts.at);
   }
   for (let i = 0; existsSync(`${output}.piece-${String(i)}`); i++) rmSync(`${output}.piece-${String(i)}`);
@@ -207,6 +215,12 @@ function putPart(film: Float32Array, whole: Float32Array, parts: Float32Array, n
       const [shining, direct] = [parts[p + c]!, parts[p + 4 + c]!];
       film[q + c] = name === 'emission' ? shining : name === 'direct' ? direct : Math.max(0, whole[q + c]! - shining - direct);
     }
+}
+
+function withoutCoverage(rgba: Float32Array): Float32Array {
+  const rgb = new Float32Array((rgba.length / 4) * 3);
+  for (let p = 0, q = 0; q < rgba.length; q += 4) for (let c = 0; c < 3; c++) rgb[p++] = rgba[q + c]!;
+  return rgb;
 }
 
 async function geometryOf(pool: KernelPool, { film: { width, height } }: Piece): Promise<Float32Array> {

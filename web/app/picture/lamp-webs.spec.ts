@@ -1,8 +1,8 @@
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import { cosinePower, webOfForm } from '../../../core/lamp/closed-forms';
-import { lampWebOf, WEB_GAMMAS } from '../../../core/lamp/web-grid';
-import { coneOfRow, lightByWebs, meanOfPlanes, putWeb, WEB_ROWS, WEB_UNIFORMS } from './lamp-webs';
+import { lampWebOf } from '../../../core/lamp/web-grid';
+import { coneOfRow, lightByWebs, meanOfPlanes, putWeb, WEB_GAMMAS, WEB_ROWS, WEB_UNIFORMS } from './lamp-webs';
 
 const web = (power: number) =>
   lampWebOf(webOfForm({ name: '', share: cosinePower(power), isRound: true, inputW: 10, fluxLm: 1000, openingM: [0, 0, 0] }));

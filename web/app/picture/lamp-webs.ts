@@ -1,11 +1,14 @@
 import * as THREE from 'three';
-import { WEB_GAMMAS, WEB_PLANES, type WebGrid } from '../../../core/lamp/web-grid';
+import { meanIntensity, type WebGrid } from '../../../core/lamp/web-grid';
 
 /**
  * Photometric webs in the working picture: a lamp's intensity by the angle from its axis, the mean of all planes, as a row of a
  * texture. A spot light whose cone is wider than a half turn, which no cone is, names its row by that angle.
  */
 export const WEB_ROWS = 16;
+
+/** From the axis on, by a degree. */
+export const WEB_GAMMAS = 181;
 
 const texture = new THREE.DataTexture(new Float32Array(WEB_GAMMAS * WEB_ROWS), WEB_GAMMAS, WEB_ROWS, THREE.RedFormat, THREE.FloatType);
 texture.needsUpdate = true;
@@ -17,11 +20,7 @@ export const coneOfRow = (row: number): number => Math.acos(-(row + 0.5) / WEB_R
 
 /** Intensity by whole degrees from the axis, the mean of all planes; cd per lm. */
 export const meanOfPlanes = (grid: WebGrid): Float32Array =>
-  Float32Array.from({ length: WEB_GAMMAS }, (_, gamma) => {
-    let sum = 0;
-    for (let plane = 0; plane < WEB_PLANES; plane++) sum += grid[plane * WEB_GAMMAS + gamma]!;
-    return sum / WEB_PLANES;
-  });
+  Float32Array.from({ length: WEB_GAMMAS }, (_, gamma) => meanIntensity(grid, gamma));
 
 /** Puts a web into a row, against its brightest direction, which is returned in cd per lm. */
 export function putWeb(row: number, grid: WebGrid): number {
