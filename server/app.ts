@@ -26,6 +26,7 @@ import type { Previews } from './previews/previews';
 import type { Owner } from './sign-in/owner';
 import { signInRoutes } from './sign-in/routes';
 import { complain } from './complain';
+import { checkPathForms } from './path-forms';
 import { printRoutes } from './print-routes';
 import { viewerLinkRoutes, viewerRoutes } from './viewers/routes';
 import type { Viewers } from './viewers/viewers';
@@ -39,6 +40,7 @@ export interface AppContext extends LiveContext, LinkContext {
   viewers: Viewers;
   /** Who has to sign in; undefined: only this computer reaches the server. */
   owner: Owner | undefined;
+  trustedProxies: number;
   /** Names by which the server may be called; undefined: by any. */
   hosts: readonly string[] | undefined;
 }
@@ -55,12 +57,15 @@ const pathSchema = v.strictObject({ path: v.pipe(v.string(), v.minLength(1), v.m
 export function createApp(context: AppContext): { server: Server; endConnections(): void } {
   const app = express();
   app.disable('x-powered-by');
+  // How many proxies stand before the server: their word is taken for whose address it is.
+  if (context.trustedProxies > 0) app.set('trust proxy', context.trustedProxies);
   app.use(securityHeaders);
   app.use((request, response, next) => {
     if (isCalledByName(request, context.hosts)) next();
     else refuse(response, 403, 'This server does not answer to that name.');
   });
   app.use(['/api', '/sign-in', '/sign-out', '/v'], sameOriginOnly);
+  checkPathForms(app);
   viewerLinkRoutes(app, context);
   if (context.owner) signInRoutes(app, context.owner);
   app.use('/api', express.json({ limit: MAX_JSON }));
@@ -119,7 +124,14 @@ export function createApp(context: AppContext): { server: Server; endConnections
       links.handleUpgrade(request, socket, head, (ws) => {
         serveAuthor(ws, context);
       });
-    else pages.handleUpgrade(request, socket, head, (ws) => void hub.serve(ws));
+    else
+      pages.handleUpgrade(request, socket, head, (ws) => {
+        const stop = context.owner?.onSignOut(request, () => {
+          ws.close(4401, 'signed out');
+        });
+        if (stop) ws.on('close', stop);
+        void hub.serve(ws);
+      });
   });
   const stopAsking = [links, pages].map((sockets) => dropSilent(sockets, ASK_EVERY_MS));
   return {

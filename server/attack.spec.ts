@@ -1,4 +1,4 @@
-import { mkdirSync, truncateSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, truncateSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
@@ -50,6 +50,19 @@ describe('a server under attack', () => {
     for (const target of ['//', '///', '/\\', 'http://', '//[', '*']) {
       expect(await sent(upgrade(target, ['Origin: http://elsewhere.example']))).toMatch(/^HTTP\/1.1 4\d\d /);
       expect(await isUp(), target).toBe(true);
+    }
+  });
+
+  it('takes no path to a file for an id', async () => {
+    for (const folderName of ['viewers', 'library', 'own-things', 'prints', 'deliveries']) {
+      const kept = path.join(folder, 'kept.html');
+      const zipped = path.join(folder, 'kept.zip');
+      for (const file of [kept, zipped]) writeFileSync(file, 'kept');
+      for (const id of ['..%2f..%2fkept', '..%2fkept', '%2e%2e%2f%2e%2e%2fkept', '..%5c..%5ckept']) {
+        const response = await fetch(`${server.url}/api/${folderName}/${id}`, { method: 'DELETE' });
+        expect(response.status, id).toBe(404);
+      }
+      for (const file of [kept, zipped]) expect(existsSync(file), folderName).toBe(true);
     }
   });
 
