@@ -22,11 +22,12 @@ try {
       port: { type: 'string', default: '4600' },
       host: { type: 'string', default: '127.0.0.1' },
       data: { type: 'string', default: 'data/marram-landing' },
+      proxies: { type: 'string', default: '0' },
       'no-demo': { type: 'boolean', default: false },
     },
   }).values;
 } catch (error) {
-  fail(`${error.message} Options: --port NUMBER, --data DIR, --host ADDRESS, --no-demo.`);
+  fail(`${error.message} Options: --port NUMBER, --data DIR, --host ADDRESS, --proxies NUMBER, --no-demo.`);
 }
 const port = Number(options.port);
 if (!Number.isInteger(port) || port < 1 || port > 65535) fail(`--port ${options.port} is not a port number.`);
@@ -49,6 +50,8 @@ const server = start('dist/server.mjs', [
   String(port),
   '--host',
   options.host,
+  '--proxies',
+  options.proxies,
   '--data',
   options.data,
   '--name',

@@ -14,6 +14,8 @@ const { values } = parseArgs({
     name: { type: 'string', default: 'Untitled' },
     /** Previews of the finishes that ship are made when they are asked for, and not beforehand. */
     'no-previews': { type: 'boolean', default: false },
+    /** How many proxies stand before the server, so that whoever comes through them is told by his own address. */
+    proxies: { type: 'string', default: '0' },
     watch: { type: 'string', multiple: true, default: [] },
     library: {
       type: 'string',
@@ -37,6 +39,7 @@ try {
     library: values.library,
     host: values.host,
     previewsAhead: !values['no-previews'],
+    trustedProxies: Math.max(0, Math.trunc(Number(values.proxies)) || 0),
     password: process.env['DIAPHANE_PASSWORD'],
   });
   project.server.on('error', (error: NodeJS.ErrnoException) => {

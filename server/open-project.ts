@@ -32,6 +32,8 @@ export interface OpenOptions {
   host: string;
   /** Previews of the finishes that ship are made beforehand. */
   previewsAhead: boolean;
+  /** Proxies that stand before the server. */
+  trustedProxies: number;
   /** The owner's password from now on; undefined: as it was set before, if it was. */
   password: string | undefined;
 }
@@ -48,7 +50,16 @@ const LOOPBACK = ['127.0.0.1', 'localhost', '::1', '[::1]'];
 export class StartError extends Error {}
 
 /** Opens a project's data directory and builds the server over it; nothing listens yet. */
-export async function openProject({ data, watch, name, library, host, password, previewsAhead }: OpenOptions): Promise<OpenProject> {
+export async function openProject({
+  data,
+  watch,
+  name,
+  library,
+  host,
+  password,
+  previewsAhead,
+  trustedProxies,
+}: OpenOptions): Promise<OpenProject> {
   const directory = path.resolve(data);
   const models = path.join(directory, 'models');
   try {
@@ -82,6 +93,7 @@ export async function openProject({ data, watch, name, library, host, password, 
     linkToken,
     watchFolders: files.watchFolders,
     owner,
+    trustedProxies,
     hosts: isLocal ? LOOPBACK : undefined,
     token: linkToken,
     blobs,

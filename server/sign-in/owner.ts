@@ -1,12 +1,11 @@
 import { createHash, randomBytes } from 'node:crypto';
+import { Attempts } from '../attempts';
 import { isPassword } from './password';
 
 const COOKIE = 'diaphane-session';
 const SESSION_MS = 12 * 3600_000;
 /** So many wrong passwords from one address, and it has to wait. */
-const [MOST_WRONG, WAIT_MS] = [5, 60_000];
-/** From then on those whose wait is over are forgotten. */
-const MOST_ADDRESSES = 1000;
+const MOST_WRONG = 5;
 
 interface WithCookies {
   headers: { cookie?: string | undefined };
@@ -15,22 +14,27 @@ interface WithCookies {
 /** The one person who may use a server that other computers can reach. Sessions end with the server, or after half a day unused. */
 export class Owner {
   private readonly sessions = new Map<string, number>();
-  private readonly wrong = new Map<string, { count: number; until: number }>();
+  private readonly attempts: Attempts;
+  private readonly signedOut = new Set<(mark: string) => void>();
 
   constructor(
     private readonly passwordHash: string,
     private readonly now: () => number = Date.now,
-  ) {}
+  ) {
+    this.attempts = new Attempts(MOST_WRONG, now);
+  }
 
-  /** The cookie of a new session, `wrong` for a wrong password, or `wait` after too many of these. */
-  async signIn(password: string, address: string): Promise<{ cookie: string } | 'wrong' | 'wait'> {
-    const tried = this.wrong.get(address);
-    if (tried && tried.count >= MOST_WRONG && tried.until > this.now()) return 'wait';
-    if (this.wrong.size > MOST_ADDRESSES) for (const [known, { until }] of this.wrong) if (until <= this.now()) this.wrong.delete(known); // prettier-ignore
-    // Counted before it is looked at, so that many at once are no more than many in turn.
-    this.wrong.set(address, { count: tried && tried.until > this.now() ? tried.count + 1 : 1, until: this.now() + WAIT_MS });
-    if (!(await isPassword(password, this.passwordHash))) return 'wrong';
-    this.wrong.delete(address);
+  /** The cookie of a new session, `wrong` for a wrong password, `wait` after too many of these, `busy` while others are looked at. */
+  async signIn(password: string, address: string): Promise<{ cookie: string } | 'wrong' | 'wait' | 'busy'> {
+    if (this.attempts.mustWait(address)) return 'wait';
+    this.attempts.count(address);
+    const right = await isPassword(password, this.passwordHash);
+    if (right === 'busy') {
+      this.attempts.takeBack(address);
+      return 'busy';
+    }
+    if (!right) return 'wrong';
+    this.attempts.forget(address);
     const id = randomBytes(32).toString('hex');
     this.sessions.set(markOf(id), this.now() + SESSION_MS);
     return { cookie: `${COOKIE}=${id}; HttpOnly; SameSite=Strict; Path=/; Max-Age=${String(SESSION_MS / 1000)}` };
@@ -38,8 +42,20 @@ export class Owner {
 
   /** Ends a request's session; the cookie that says so. */
   signOut(request: WithCookies): string {
-    this.sessions.delete(sessionOf(request));
+    const mark = sessionOf(request);
+    this.sessions.delete(mark);
+    for (const tell of [...this.signedOut]) tell(mark);
     return `${COOKIE}=; HttpOnly; SameSite=Strict; Path=/; Max-Age=0`;
+  }
+
+  /** Tells once a request's session is ended by its owner; the function that comes back stops that. */
+  onSignOut(request: WithCookies, listener: () => void): () => void {
+    const own = sessionOf(request);
+    const tell = (mark: string) => {
+      if (mark === own) listener();
+    };
+    this.signedOut.add(tell);
+    return () => this.signedOut.delete(tell);
   }
 
   isSignedIn(request: WithCookies): boolean {

@@ -9,6 +9,7 @@ import type { ProjectStore } from '../project-store';
 import { refuse, reply } from '../reply';
 import type { SourceStore } from '../source-store';
 import { askPage, closedPage } from './link-pages';
+import { BUSY } from '../sign-in/routes';
 import type { BlobStore } from '../blobs';
 import { boundsNow } from '../mesh-bounds';
 import { viewerOrderSchema, viewerSpecOf, type ViewerSpec } from './spec';
@@ -103,7 +104,7 @@ export function viewerLinkRoutes(app: express.Express, { viewers, project }: Vie
     response.set({ 'Content-Security-Policy': VIEWER_POLICY, 'Cache-Control': 'no-store', 'Referrer-Policy': 'same-origin' });
     response.status(status).type('html').send(html);
   };
-  const addressOf = (request: express.Request) => request.socket.remoteAddress ?? '';
+  const addressOf = (request: express.Request) => request.ip ?? '';
   const linkOf = async (request: express.Request<{ token: string }>, response: express.Response): Promise<OpenLink | undefined> => {
     const link = await viewers.open(request.params.token, addressOf(request));
     if (link === 'wait') page(response, 429, closedPage('Too many wrong addresses came from here. Wait a minute and try again.'));
@@ -131,6 +132,7 @@ export function viewerLinkRoutes(app: express.Express, { viewers, project }: Vie
     const form = v.safeParse(formSchema, request.body);
     const right = await viewers.isPassword(link, form.success ? form.output.password : '', addressOf(request));
     if (right === 'wait') page(response, 429, askPage('Too many wrong passwords came from here. Wait a minute and try again.'));
+    else if (right === 'busy') page(response, 503, askPage(BUSY));
     else if (!right) page(response, 401, askPage('This is not the password.'));
     else response.set('Set-Cookie', `${COOKIE}-${link.id}=${passOf(link)}; HttpOnly; SameSite=Lax; Path=/v/${request.params.token}`).redirect(303, `/v/${request.params.token}`); // prettier-ignore
   });

@@ -5,6 +5,7 @@ import { Worker } from 'node:worker_threads';
 import type { Kysely } from 'kysely';
 import type * as v from 'valibot';
 import type { viewerList, viewerWeighed } from '../../core/project/answers';
+import { Attempts } from '../attempts';
 import type { ProjectTables } from '../database/schema';
 import { worker } from '../dist-paths';
 import { hashPassword, isPassword } from '../sign-in/password';
@@ -14,9 +15,8 @@ import type { FromViewerWorker, ViewerWorkerInput } from './worker';
 /** Viewers that are made one after the other, their files, and the links at which they are shown. */
 
 const LOGGED = 50;
-/** So many wrong words from one address, and it has to wait. */
-const [MOST_WRONG, WAIT_MS] = [8, 60_000];
-const MOST_ADDRESSES = 1000;
+/** So many wrong words from one address, or at one link, and it has to wait. */
+const MOST_WRONG = 8;
 
 type Weight = v.InferOutput<typeof viewerWeighed>;
 type Listed = v.InferOutput<typeof viewerList>['viewers'][number];
@@ -40,14 +40,16 @@ export class Viewers {
   private readonly waiting: { id: string; spec: ViewerSpec }[] = [];
   private running: { id: string; thread: Worker; done: number } | undefined;
   private weighing: { thread: Worker; end: (weight: Weight | undefined) => void } | undefined;
-  private readonly wrong = new Map<string, { count: number; until: number }>();
+  private readonly attempts: Attempts;
 
   constructor(
     private readonly db: Kysely<ProjectTables>,
     private readonly folder: string,
     private readonly blobDirectory: string,
     private readonly now: () => number = Date.now,
-  ) {}
+  ) {
+    this.attempts = new Attempts(MOST_WRONG, now);
+  }
 
   /** What a server that ended has left undone is not taken up: nobody knows what it was to show. */
   async begin(): Promise<void> {
@@ -198,11 +200,11 @@ export class Viewers {
 
   /** The link of a token; undefined: it is none, or is over; `wait`: too many wrong ones came from this address. */
   async open(token: string, address: string): Promise<OpenLink | 'wait' | undefined> {
-    if (this.mustWait(address)) return 'wait';
     const row = await this.db.selectFrom('viewer_link').selectAll().where('token_hash', '=', markOf(token)).executeTakeFirst();
     if (!row || row.revoked_at !== null || Date.parse(row.expires_at) < this.now()) {
-      this.countWrong(address);
-      return undefined;
+      const by = `address ${address}`;
+      this.attempts.count(by);
+      return this.attempts.mustWait(by) ? 'wait' : undefined;
     }
     return {
       id: row.id,
@@ -213,27 +215,17 @@ export class Viewers {
     };
   }
 
-  async isPassword(link: OpenLink, password: string, address: string): Promise<boolean | 'wait'> {
-    if (this.mustWait(address)) return 'wait';
-    // Counted before it is looked at, so that many at once are no more than many in turn.
-    this.countWrong(address);
-    if (link.passwordHash !== null && !(await isPassword(password, link.passwordHash))) {
-      await this.log(link.id, address, 'wrong password');
-      return false;
-    }
-    this.wrong.delete(address);
-    return true;
-  }
-
-  private mustWait(address: string): boolean {
-    const tried = this.wrong.get(address);
-    return tried !== undefined && tried.count >= MOST_WRONG && tried.until > this.now();
-  }
-
-  private countWrong(address: string): void {
-    const tried = this.wrong.get(address);
-    if (this.wrong.size > MOST_ADDRESSES) for (const [known, { until }] of this.wrong) if (until <= this.now()) this.wrong.delete(known); // prettier-ignore
-    this.wrong.set(address, { count: tried && tried.until > this.now() ? tried.count + 1 : 1, until: this.now() + WAIT_MS });
+  /** Wrong ones are counted by link and by address, apart; a right one clears its link's count alone. */
+  async isPassword(link: OpenLink, password: string, address: string): Promise<boolean | 'wait' | 'busy'> {
+    if (link.passwordHash === null) return true;
+    const counted = [`link ${link.id}`, `password ${address}`] as const;
+    if (counted.some((by) => this.attempts.mustWait(by))) return 'wait';
+    for (const by of counted) this.attempts.count(by);
+    const right = await isPassword(password, link.passwordHash);
+    if (right !== false) for (const by of counted) this.attempts.takeBack(by);
+    if (right === true) this.attempts.forget(counted[0]);
+    if (right === false) await this.log(link.id, address, 'wrong password');
+    return right;
   }
 
   async log(link: string, address: string, what: string): Promise<void> {
