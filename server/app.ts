@@ -59,6 +59,8 @@ export function createApp(context: AppContext): { server: Server; endConnections
   app.disable('x-powered-by');
   // How many proxies stand before the server: their word is taken for whose address it is.
   if (context.trustedProxies > 0) app.set('trust proxy', context.trustedProxies);
+  // What somebody wrote is no markup, wherever an answer ends up.
+  app.set('json escape', true);
   app.use(securityHeaders);
   app.use((request, response, next) => {
     if (isCalledByName(request, context.hosts)) next();

@@ -33,6 +33,11 @@ export class LiveHub {
       else if (event.type === 'removed') this.broadcast({ type: 'model-gone', source: event.source });
       else this.broadcast({ type: 'sources', sources: context.sources.summaries() });
     });
+    context.project.subscribe(({ changes }) => {
+      void context.project.history().then((history) => {
+        this.broadcast({ type: 'changes', changes, history, reply: '' });
+      });
+    });
     context.prints.subscribe(() => {
       void this.tellPrints();
     });

@@ -6,6 +6,7 @@ import type { ProjectTables } from './database/schema';
 import { serially } from '../core/serially';
 
 const HISTORY_SHOWN = 200;
+const OFFICE = 'office';
 
 export interface Applied {
   changes: EntryChange[];
@@ -17,6 +18,7 @@ export type Outcome = Applied | { refused: string };
 export class ProjectStore {
   private entriesNow: Entries = new Map();
   private readonly inOrder = serially();
+  private readonly listeners = new Set<(applied: Applied) => void>();
 
   private constructor(private readonly db: Kysely<ProjectTables>) {}
 
@@ -39,6 +41,21 @@ export class ProjectStore {
     });
   }
 
+  /** A command of somebody outside the office: whoever listens is told, and the office's undoing and redoing know nothing of it. */
+  async runFor(by: string, command: Command, now = new Date().toISOString()): Promise<Outcome> {
+    const outcome = await this.inOrder(async () => {
+      const effect = effectOf(this.entriesNow, command, now);
+      return 'refused' in effect ? effect : this.keep(effect, now, by);
+    });
+    if ('changes' in outcome) for (const tell of this.listeners) tell(outcome);
+    return outcome;
+  }
+
+  /** Told of what comes from outside the office. */
+  subscribe(listener: (applied: Applied) => void): void {
+    this.listeners.add(listener);
+  }
+
   /** Puts entries as the store has held them before. */
   restore(label: string, changesTo: (entries: Entries) => EntryChange[], now = new Date().toISOString()): Promise<Outcome> {
     return this.inOrder(async () => {
@@ -49,7 +66,7 @@ export class ProjectStore {
 
   undo(): Promise<Outcome> {
     return this.inOrder(async () => {
-      const row = await this.db.selectFrom('history').selectAll().where('undone', '=', 0).orderBy('id', 'desc').limit(1).executeTakeFirst();
+      const row = await this.db.selectFrom('history').selectAll().where('undone', '=', 0).where('by', '=', OFFICE).orderBy('id', 'desc').limit(1).executeTakeFirst();
       if (!row) return { refused: 'There is nothing to undo.' };
       return this.move(row.id, invertChanges(JSON.parse(row.changes) as EntryChange[]), 1);
     });
@@ -57,28 +74,30 @@ export class ProjectStore {
 
   redo(): Promise<Outcome> {
     return this.inOrder(async () => {
-      const row = await this.db.selectFrom('history').selectAll().where('undone', '=', 1).orderBy('id').limit(1).executeTakeFirst();
+      const row = await this.db.selectFrom('history').selectAll().where('undone', '=', 1).where('by', '=', OFFICE).orderBy('id').limit(1).executeTakeFirst();
       if (!row) return { refused: 'There is nothing to redo.' };
       return this.move(row.id, JSON.parse(row.changes) as EntryChange[], 0);
     });
   }
 
+  /** Of the office, the last first. */
   async history(): Promise<HistoryRow[]> {
     const rows = await this.db
       .selectFrom('history')
       .select(['id', 'at', 'label', 'undone'])
+      .where('by', '=', OFFICE)
       .orderBy('id', 'desc')
       .limit(HISTORY_SHOWN)
       .execute();
     return rows.map((row) => ({ ...row, undone: row.undone === 1 }));
   }
 
-  private async keep({ label, changes }: CommandEffect, at: string): Promise<Applied> {
+  private async keep({ label, changes }: CommandEffect, at: string, by = OFFICE): Promise<Applied> {
     await this.db.transaction().execute(async (tx) => {
-      await tx.deleteFrom('history').where('undone', '=', 1).execute();
+      await tx.deleteFrom('history').where('undone', '=', 1).where('by', '=', by).execute();
       await tx
         .insertInto('history')
-        .values({ at, label, changes: JSON.stringify(changes), undone: 0 })
+        .values({ at, label, changes: JSON.stringify(changes), undone: 0, by })
         .execute();
       await writeEntries(tx, changes);
     });

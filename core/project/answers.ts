@@ -20,6 +20,7 @@ const viewerLink = v.object({
   expiresAt: v.string(),
   hasPassword: v.boolean(),
   mayComment: v.boolean(),
+  showsOthers: v.boolean(),
   revoked: v.boolean(),
   opened: count,
   log: v.array(v.object({ at: v.string(), address: v.string(), what: v.string() })),

@@ -18,6 +18,8 @@ export const remarkSchema = v.strictObject({
   camera: cameraSchema,
   /** Under which it was seen. */
   look: v.optional(text(200)),
+  /** Made along a link to a viewer: its id; without: by the office. */
+  link: v.optional(text(64)),
   /** What lies at the place: source and element. */
   element: v.optional(v.strictObject({ source: text(200), id: text(200) })),
 });

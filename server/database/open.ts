@@ -86,6 +86,12 @@ const PROJECT: Record<string, Migration> = {
         .execute();
     },
   },
+  '005-by-whom': {
+    async up(db: Kysely<unknown>) {
+      await db.schema.alterTable('history').addColumn('by', 'text', (c) => c.notNull().defaultTo('office')).execute();
+      await db.schema.alterTable('viewer_link').addColumn('shows_others', 'integer', (c) => c.notNull().defaultTo(0)).execute();
+    },
+  },
 }; // prettier-ignore
 
 const SOURCES: Record<string, Migration> = {

@@ -4,7 +4,7 @@ import type { Generated } from 'kysely';
 export interface ProjectTables {
   setting: { key: string; value: string };
   entry: { key: string; value: string };
-  history: { id: Generated<number>; at: string; label: string; changes: string; undone: number };
+  history: { id: Generated<number>; at: string; label: string; changes: string; undone: number; by: Generated<string> };
   print: {
     id: string;
     spec: string;
@@ -36,6 +36,8 @@ export interface ProjectTables {
     token_hash: string;
     password_hash: string | null;
     may_comment: number;
+    /** Remarks of the office and of other links are shown there. */
+    shows_others: Generated<number>;
     created_at: string;
     expires_at: string;
     revoked_at: string | null;

@@ -68,6 +68,18 @@ describe('a server for other computers', () => {
     expect(await ended).toBe(4401);
     expect(await asked('/', cookie)).toBe(303);
   });
+
+  it('lets authors link by the token alone, and keeps the password for the next start', async () => {
+    await open('two', PASSWORD);
+    await server!.kill('SIGTERM');
+    delete process.env['DIAPHANE_PASSWORD'];
+    const { url, token } = await open('two');
+    const author = await Peer.open<ToAuthor>(`${url}/link`);
+    author.send({ type: 'hello', protocol: 1, token, source: { id: 's', name: 's', tool: 'Test' } });
+    await author.next('welcome');
+    author.close();
+    expect((await signIn(url, PASSWORD)).status).toBe(303);
+  });
 });
 
 describe('an owner', () => {

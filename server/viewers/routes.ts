@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises';
 import express from 'express';
 import * as v from 'valibot';
 import { viewerLinked, viewerList, viewerOrdered, viewerWeighed } from '../../core/project/answers';
-import { remarkSchema } from '../../core/project/remark';
+import { remarkSchema, type Remark } from '../../core/project/remark';
 import { complain } from '../complain';
 import type { ProjectStore } from '../project-store';
 import { refuse, reply } from '../reply';
@@ -27,6 +27,7 @@ const wishSchema = v.strictObject({
   days: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(365)),
   password: v.optional(v.pipe(v.string(), v.minLength(6, 'has six characters at least'), v.maxLength(200))),
   mayComment: v.boolean(),
+  showsOthers: v.optional(v.boolean()),
 });
 const formSchema = v.object({ password: v.pipe(v.string(), v.maxLength(1000)) });
 
@@ -87,6 +88,10 @@ export function viewerRoutes(app: express.Express, { viewers, project, sources, 
 
 const VIEWER_POLICY =
   "default-src 'none'; script-src 'unsafe-inline' 'wasm-unsafe-eval'; style-src 'unsafe-inline'; img-src data: blob:; connect-src 'self' blob: data:; worker-src blob:; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+/** Along one link. */
+const MOST_REMARKS = 500;
+const remarksIn = ({ entries }: ProjectStore): Remark[] =>
+  [...entries].flatMap(([key, remark]) => (key.startsWith('remark/') ? [remark as Remark] : []));
 const COOKIE = 'diaphane-viewer';
 
 /** Viewers as a client opens them by a link, without signing in. Nothing else can be reached from there. */
@@ -120,7 +125,8 @@ export function viewerLinkRoutes(app: express.Express, { viewers, project }: Vie
       page(response, 200, askPage(''));
       return;
     }
-    await viewers.log(link.id, addressOf(request), 'opened');
+    // Programs that only ask whether it is there have not looked at it.
+    if (request.method === 'GET') await viewers.log(link.id, addressOf(request), 'opened');
     const html = await readFile(viewers.fileOf(link.viewer), 'utf8');
     const marks = '<script id="viewing" type="application/json">{';
     const comments = JSON.stringify(`/v/${request.params.token}/remarks`);
@@ -143,8 +149,9 @@ export function viewerLinkRoutes(app: express.Express, { viewers, project }: Vie
     return undefined;
   };
   app.get('/v/:token/remarks', async (request, response) => {
-    if (!(await remarksFor(request, response))) return;
-    const kept = [...project.entries].filter(([key]) => key.startsWith('remark/')).map(([, remark]) => remark);
+    const link = await remarksFor(request, response);
+    if (!link) return;
+    const kept = remarksIn(project).filter((remark) => link.showsOthers || remark.link === link.id);
     response.set('Cache-Control', 'no-store').json(kept);
   });
   app.post('/v/:token/remarks', express.json({ limit: '64kb' }), async (request, response) => {
@@ -160,8 +167,16 @@ export function viewerLinkRoutes(app: express.Express, { viewers, project }: Vie
       refuse(response, 409, 'This remark is there already.');
       return;
     }
+    if (remarksIn(project).filter((kept) => kept.link === link.id).length >= MOST_REMARKS) {
+      refuse(response, 409, `${String(MOST_REMARKS)} remarks have come along this link; it takes no more.`);
+      return;
+    }
+    if (!viewers.takesRemark(link)) {
+      refuse(response, 429, 'Too many remarks came along this link. Wait a minute and try again.');
+      return;
+    }
     await viewers.log(link.id, addressOf(request), 'remarked');
-    await project.run({ type: 'keep-remark', remark: { ...remark.output, status: 'open' } });
+    await project.runFor(link.id, { type: 'keep-remark', remark: { ...remark.output, status: 'open', link: link.id } });
     response.status(201).json({});
   });
 }

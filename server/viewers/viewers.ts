@@ -17,6 +17,8 @@ import type { FromViewerWorker, ViewerWorkerInput } from './worker';
 const LOGGED = 50;
 /** So many wrong words from one address, or at one link, and it has to wait. */
 const MOST_WRONG = 8;
+/** So many remarks along a link in a minute. */
+const MOST_REMARKS = 20;
 
 type Weight = v.InferOutput<typeof viewerWeighed>;
 type Listed = v.InferOutput<typeof viewerList>['viewers'][number];
@@ -24,12 +26,14 @@ export interface LinkWish {
   days: number;
   password?: string | undefined;
   mayComment: boolean;
+  showsOthers?: boolean | undefined;
 }
 /** A link that is good now. */
 export interface OpenLink {
   id: string;
   viewer: string;
   mayComment: boolean;
+  showsOthers: boolean;
   passwordHash: string | null;
   tokenHash: string;
 }
@@ -41,6 +45,7 @@ export class Viewers {
   private running: { id: string; thread: Worker; done: number } | undefined;
   private weighing: { thread: Worker; end: (weight: Weight | undefined) => void } | undefined;
   private readonly attempts: Attempts;
+  private readonly remarks: Attempts;
 
   constructor(
     private readonly db: Kysely<ProjectTables>,
@@ -49,6 +54,7 @@ export class Viewers {
     private readonly now: () => number = Date.now,
   ) {
     this.attempts = new Attempts(MOST_WRONG, now);
+    this.remarks = new Attempts(MOST_REMARKS, now);
   }
 
   /** What a server that ended has left undone is not taken up: nobody knows what it was to show. */
@@ -150,6 +156,7 @@ export class Viewers {
             expiresAt: link.expires_at,
             hasPassword: link.password_hash !== null,
             mayComment: link.may_comment === 1,
+            showsOthers: link.shows_others === 1,
             revoked: link.revoked_at !== null,
             opened: mine.filter(({ what }) => what === 'opened').length,
             log: mine.slice(0, LOGGED).map(({ at, address, what }) => ({ at, address, what })),
@@ -171,7 +178,7 @@ export class Viewers {
   }
 
   /** Undefined: there is no such viewer. Its token is told only now. */
-  async link(viewer: string, { days, password, mayComment }: LinkWish): Promise<{ id: string; token: string } | undefined> {
+  async link(viewer: string, { days, password, mayComment, showsOthers }: LinkWish): Promise<{ id: string; token: string } | undefined> {
     if ((await this.nameOf(viewer)) === undefined) return undefined;
     const [id, token] = [randomUUID(), randomBytes(24).toString('base64url')];
     await this.db
@@ -182,6 +189,7 @@ export class Viewers {
         token_hash: markOf(token),
         password_hash: password === undefined ? null : await hashPassword(password),
         may_comment: mayComment ? 1 : 0,
+        shows_others: showsOthers ? 1 : 0,
         created_at: new Date(this.now()).toISOString(),
         expires_at: new Date(this.now() + days * 86_400_000).toISOString(),
         revoked_at: null,
@@ -210,6 +218,7 @@ export class Viewers {
       id: row.id,
       viewer: row.viewer,
       mayComment: row.may_comment === 1,
+      showsOthers: row.shows_others === 1,
       passwordHash: row.password_hash,
       tokenHash: row.token_hash,
     };
@@ -226,6 +235,13 @@ export class Viewers {
     if (right === true) this.attempts.forget(counted[0]);
     if (right === false) await this.log(link.id, address, 'wrong password');
     return right;
+  }
+
+  /** Whether one more remark is taken along a link now; it is counted. */
+  takesRemark(link: OpenLink): boolean {
+    if (this.remarks.mustWait(link.id)) return false;
+    this.remarks.count(link.id);
+    return true;
   }
 
   async log(link: string, address: string, what: string): Promise<void> {

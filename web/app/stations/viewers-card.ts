@@ -76,13 +76,14 @@ const HOURS = [8, 10, 12, 14, 16, 18];
             <button type="button" class="link" (click)="orders.remove(one.id)">{{ one.state === 'finished' || one.state === 'failed' ? 'Drop' : 'Call off' }}</button>
           </div>
           @if (linking() === one.id) {
-            <form class="field mt-2" (submit)="$event.preventDefault(); makeLink(one, days.valueAsNumber, password.value, comments.checked)">
+            <form class="field mt-2" (submit)="$event.preventDefault(); makeLink(one, days.valueAsNumber, password.value, comments.checked, others.checked)">
               <label [for]="'days-' + one.id">Good for</label>
               <span><input #days [id]="'days-' + one.id" class="mono days" type="number" min="1" max="365" value="14" /> days</span>
               <label [for]="'password-' + one.id">Password</label>
               <input #password [id]="'password-' + one.id" class="form-control form-control-sm" maxlength="200" placeholder="none" data-testid="link-password" />
               <span></span>
               <label class="form-check mb-0"><input #comments class="form-check-input" type="checkbox" checked /> may make remarks</label>
+              <label class="form-check mb-0"><input #others class="form-check-input" type="checkbox" /> sees the remarks of others</label>
               <span></span>
               <button type="submit" class="btn btn-sm btn-outline-dark" data-testid="link-make">Make the link</button>
             </form>
@@ -93,7 +94,7 @@ const HOURS = [8, 10, 12, 14, 16, 18];
           }
           @for (link of one.links; track link.id) {
             <details class="link-row">
-              <summary>{{ link.revoked ? 'Link withdrawn' : 'Link until ' + link.expiresAt.slice(0, 10) }}{{ link.hasPassword ? ', password' : '' }}{{ link.mayComment ? ', remarks' : '' }}: opened {{ link.opened }} ×</summary>
+              <summary>{{ link.revoked ? 'Link withdrawn' : 'Link until ' + link.expiresAt.slice(0, 10) }}{{ link.hasPassword ? ', password' : '' }}{{ link.mayComment ? (link.showsOthers ? ', all remarks' : ', remarks') : '' }}: opened {{ link.opened }} ×</summary>
               @for (entry of link.log; track $index) {
                 <div class="mono quiet">{{ entry.at.slice(0, 16).replace('T', ' ') }} {{ entry.address }} {{ entry.what }}</div>
               }
@@ -229,8 +230,8 @@ export class ViewersCard {
     if (this.looks().length > 0 && this.views().length > 0) this.orders.weigh(() => this.orderOf('', this.views()));
   }
 
-  protected async makeLink({ id }: ListedViewer, days: number, password: string, mayComment: boolean): Promise<void> {
-    const address = await this.orders.link(id, { days: days || 14, mayComment, ...(password && { password }) });
+  protected async makeLink({ id }: ListedViewer, days: number, password: string, mayComment: boolean, showsOthers: boolean): Promise<void> {
+    const address = await this.orders.link(id, { days: days || 14, mayComment, showsOthers, ...(password && { password }) });
     if (!address) return;
     this.linking.set('');
     this.made.set({ viewer: id, address });
