@@ -14,6 +14,7 @@ import { thingRoutes } from './things/routes';
 import { scheduleRoutes } from './schedule-routes';
 import { MAX_FILE_BYTES, type FileSources } from './files/file-sources';
 import { serveAuthor, type LinkContext } from './link-endpoint';
+import { DISK_FULL, isDiskFull } from './disk-full';
 import { dropSilent } from './heartbeat';
 import { LiveHub, type LiveContext } from './live-hub';
 import { findFindings } from './hygiene/findings';
@@ -319,6 +320,10 @@ const hasFault = (result: unknown): result is { fault: string } => typeof result
 function answerErrors(error: unknown, _: Request, response: Response, next: NextFunction): void {
   if (response.headersSent) {
     next(error);
+    return;
+  }
+  if (isDiskFull(error)) {
+    refuse(response, 507, DISK_FULL);
     return;
   }
   const status = (error as { status?: number }).status ?? 500;

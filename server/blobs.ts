@@ -1,7 +1,8 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
-import { access, readFile, rename, writeFile } from 'node:fs/promises';
+import { access, readFile } from 'node:fs/promises';
 import path from 'node:path';
+import { writeWhole } from './whole-file';
 import { THINGS_DIRECTORY } from './dist-paths';
 
 const SHA256 = /^[0-9a-f]{64}$/;
@@ -41,9 +42,7 @@ export class BlobStore {
     if (await this.has(hash)) return hash;
     const file = this.fileOf(hash);
     mkdirSync(path.dirname(file), { recursive: true });
-    const temporary = `${file}.${randomUUID()}`;
-    await writeFile(temporary, bytes, { flush: true });
-    await rename(temporary, file);
+    await writeWhole(file, bytes, `${file}.${randomUUID()}`);
     this.known.add(hash);
     return hash;
   }

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
+import { writeWholeSync } from './whole-file';
 import { decodeMaps, encodeMaps, generateMaps, isMapSet, mapSetOf } from '../core/finish/maps/generate';
 import type { MapSet } from '../core/finish/maps/texture-image';
 import { FINE_MAP_SIZE } from '../core/scene/fine-maps';
@@ -14,8 +15,7 @@ export function fineMaps(name: string, folder: string): MapSet {
   const maps = generateMaps(name, FINE_MAP_SIZE)!;
   try {
     mkdirSync(folder, { recursive: true });
-    writeFileSync(`${file}.part`, encodeMaps(maps));
-    renameSync(`${file}.part`, file);
+    writeWholeSync(file, encodeMaps(maps));
   } catch (error) {
     console.error('maps are not kept:', error);
   }

@@ -1,3 +1,4 @@
+import { DISK_FULL, isDiskFull } from './disk-full';
 import { createHash, timingSafeEqual } from 'node:crypto';
 import { inflateRaw } from 'node:zlib';
 import { promisify } from 'node:util';
@@ -226,7 +227,7 @@ export function serveAuthor(socket: WebSocket, context: LinkContext): void {
     void inOrder(() => (binary ? takeBlob(data) : takeText(data.toString('utf8'))))
       .catch((error: unknown) => {
         console.error('link:', error);
-        refuse('server-fault', 'The server could not keep this message; send it again.');
+        refuse('server-fault', isDiskFull(error) ? DISK_FULL : 'The server could not keep this message; send it again.');
       })
       .finally(() => {
         if (binary) outstanding -= data.byteLength;

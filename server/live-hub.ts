@@ -1,3 +1,4 @@
+import { DISK_FULL, isDiskFull } from './disk-full';
 import * as v from 'valibot';
 import type { WebSocket } from 'ws';
 import { fromPageSchema, type FromPage, type ToPage } from '../core/project/live';
@@ -96,7 +97,7 @@ export class LiveHub {
       this.send(socket, {
         type: 'refused',
         reply: result.output.id,
-        message: 'The server could not keep this change; nothing was changed.',
+        message: isDiskFull(error) ? DISK_FULL : 'The server could not keep this change; nothing was changed.',
       });
     }
   }

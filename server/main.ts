@@ -2,6 +2,7 @@ import { homedir } from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import type { AddressInfo } from 'node:net';
+import { isDiskFull } from './disk-full';
 import { openProject, StartError } from './open-project';
 
 /** Command line of the server. Prints one JSON line when it listens. */
@@ -50,6 +51,13 @@ try {
     const address = project.server.address() as AddressInfo;
     console.log(JSON.stringify({ listening: `http://${values.host}:${String(address.port)}`, token: project.linkToken }));
   });
+  // What nobody waits for, as how far a print is, is lost when the disk is full; the server is not.
+  const survive = (error: unknown) => {
+    if (isDiskFull(error)) console.error('disk full:', error);
+    else fail(error instanceof Error ? (error.stack ?? error.message) : String(error));
+  };
+  process.on('unhandledRejection', survive);
+  process.on('uncaughtException', survive);
   const end = () => {
     void project.close().then(() => process.exit(0));
   };

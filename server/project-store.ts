@@ -66,7 +66,14 @@ export class ProjectStore {
 
   undo(): Promise<Outcome> {
     return this.inOrder(async () => {
-      const row = await this.db.selectFrom('history').selectAll().where('undone', '=', 0).where('by', '=', OFFICE).orderBy('id', 'desc').limit(1).executeTakeFirst();
+      const row = await this.db
+        .selectFrom('history')
+        .selectAll()
+        .where('undone', '=', 0)
+        .where('by', '=', OFFICE)
+        .orderBy('id', 'desc')
+        .limit(1)
+        .executeTakeFirst();
       if (!row) return { refused: 'There is nothing to undo.' };
       return this.move(row.id, invertChanges(JSON.parse(row.changes) as EntryChange[]), 1);
     });
@@ -74,7 +81,14 @@ export class ProjectStore {
 
   redo(): Promise<Outcome> {
     return this.inOrder(async () => {
-      const row = await this.db.selectFrom('history').selectAll().where('undone', '=', 1).where('by', '=', OFFICE).orderBy('id').limit(1).executeTakeFirst();
+      const row = await this.db
+        .selectFrom('history')
+        .selectAll()
+        .where('undone', '=', 1)
+        .where('by', '=', OFFICE)
+        .orderBy('id')
+        .limit(1)
+        .executeTakeFirst();
       if (!row) return { refused: 'There is nothing to redo.' };
       return this.move(row.id, JSON.parse(row.changes) as EntryChange[], 0);
     });

@@ -1,5 +1,5 @@
 import { existsSync, readFileSync } from 'node:fs';
-import { rename, writeFile } from 'node:fs/promises';
+import { writeWhole } from '../whole-file';
 
 /** Numbers that are kept beside a print while it is made, so that a killed one goes on: marks that say what of, then floats. */
 
@@ -9,8 +9,7 @@ export async function keepFloats(file: string, marks: readonly number[], floats:
   const out = new Uint8Array(head.byteLength + floats.byteLength);
   out.set(new Uint8Array(head.buffer));
   out.set(new Uint8Array(floats.buffer, floats.byteOffset, floats.byteLength), head.byteLength);
-  await writeFile(`${file}.part`, out, { flush: true });
-  await rename(`${file}.part`, file);
+  await writeWhole(file, out);
 }
 
 /** What is kept; undefined: nothing, or not so many floats. */

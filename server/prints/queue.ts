@@ -5,6 +5,7 @@ import type { PrintSpec } from '../../core/render/print';
 import { frozenText, thawed } from '../../core/scene/frozen-scene';
 import type { ProjectTables } from '../database/schema';
 import type { Deliveries } from './deliveries';
+import { hasRoom, isDiskFull, PRINT_WAITS } from '../disk-full';
 import { ffmpeg } from './film-file';
 import { orderOf, type PrintRecords } from './records';
 import type { FromPrintWorker, PrintInput } from './print-job';
@@ -18,6 +19,7 @@ interface Running {
 }
 
 const COMMIT_EVERY_MS = 1000;
+const ROOM_EVERY_MS = 5000;
 const PAUSED = 'prints-paused';
 /** Prints, one at a time in the order of their positions. Orders are in the database; a restart takes up where it was. */
 export class PrintQueue {
@@ -45,6 +47,8 @@ export class PrintQueue {
   async begin(): Promise<void> {
     const row = await this.db.selectFrom('setting').select('value').where('key', '=', PAUSED).executeTakeFirst();
     this.paused = row?.value === 'yes';
+    const stopped = await this.db.selectFrom('print').select('id').where('fault', '=', PRINT_WAITS).where('state', '=', 'failed').execute();
+    for (const { id } of stopped) this.resumeOnRoom(id);
     await this.advance();
   }
 
@@ -237,7 +241,7 @@ export class PrintQueue {
       },
       failed: (error) => {
         console.error('print:', error);
-        void this.end(next.id, 'failed', `The print stopped: ${error.message}`);
+        void this.end(next.id, 'failed', faultOf(error));
       },
     });
     await this.db.updateTable('print').set({ state: 'rendering' }).where('id', '=', next.id).where('state', '=', 'waiting').execute();
@@ -260,6 +264,39 @@ export class PrintQueue {
     this.running = undefined;
     if (state === 'finished') this.thread.rest();
     else await this.thread.end();
+    if (fault === PRINT_WAITS) this.resumeOnRoom(id);
+    await this.onceThereIsRoom(() => this.keepEnd(id, state, fault, running));
+    if (state === 'finished') await this.handOver(id);
+    this.tell();
+    await this.advance();
+  }
+
+  /** A print that a full disk has stopped waits again when there is room. */
+  private resumeOnRoom(id: string): void {
+    const timer = setTimeout(() => {
+      void hasRoom(this.blobDirectory).then((room) => {
+        if (this.closed) return;
+        if (room) void this.onceThereIsRoom(() => this.resume(id));
+        else this.resumeOnRoom(id);
+      });
+    }, ROOM_EVERY_MS);
+    timer.unref();
+  }
+
+  /** Tries to keep something until the disk has room for it. */
+  private async onceThereIsRoom(keep: () => Promise<void>): Promise<void> {
+    for (;;) {
+      try {
+        await keep();
+        return;
+      } catch (error) {
+        if (!isDiskFull(error) || this.closed) throw error;
+        await new Promise((resolve) => setTimeout(resolve, ROOM_EVERY_MS).unref());
+      }
+    }
+  }
+
+  private async keepEnd(id: string, state: JobState, fault: string | null, running: Running): Promise<void> {
     const { seconds } = await this.db.selectFrom('print').select('seconds').where('id', '=', id).executeTakeFirstOrThrow();
     const hasEnded = state !== 'paused' && state !== 'waiting';
     await this.db
@@ -273,9 +310,6 @@ export class PrintQueue {
       })
       .where('id', '=', id)
       .execute();
-    if (state === 'finished') await this.handOver(id);
-    this.tell();
-    await this.advance();
   }
 
   /** Puts a delivery together once the last of its pictures is there. */
@@ -296,3 +330,7 @@ export class PrintQueue {
     for (const listener of this.listeners) listener();
   }
 }
+
+/** A sentence for whoever waits for the print; what stood where is in the server's log. */
+const faultOf = (error: Error): string =>
+  isDiskFull(error) ? PRINT_WAITS : `The print stopped: ${error.message.split('\n')[0]!.replace(/(?:\/[\w.@ -]+){2,}/g, 'a file')}`;
