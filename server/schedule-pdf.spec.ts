@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { applyChange, EMPTY_MODEL } from '../core/model/model';
-import { testChange, testElement } from '../core/model/testing';
+import { testChange, testElement, testSurface } from '../core/model/testing';
 import { scheduleRows } from '../core/project/schedule';
 import { BlobStore } from './blobs';
 import { runsOf } from './pdf-fonts';
@@ -23,7 +23,7 @@ function rowsOf(names: readonly string[]) {
       elements: names.map((_, i) => testElement(`e${String(i)}`, { parts: [{ mesh: 'a'.repeat(64), material: `m${String(i)}` }] })),
     }),
   );
-  return scheduleRows('s', model, new Map([['a'.repeat(64), 12.5]]), new Map());
+  return scheduleRows('s', model, new Map([['a'.repeat(64), testSurface(12.5)]]), new Map());
 }
 
 /** How often something stands in a PDF's objects (ISO 32000-1, 7.3.10), which pdfkit writes as plain text about the streams. */

@@ -1,5 +1,6 @@
 import type express from 'express';
-import { decodeMesh, meshArea } from '../core/geometry/mesh';
+import { decodeMesh } from '../core/geometry/mesh';
+import { PlacedArea } from '../core/geometry/placed-area';
 import type { Model } from '../core/model/model';
 import { scheduleRows } from '../core/project/schedule';
 import { FIRST_VIEW, viewSchedule } from '../core/project/schedule-view';
@@ -35,15 +36,15 @@ export function scheduleRoutes(app: express.Express, context: ScheduleContext): 
   });
 }
 
-async function areasOf(models: readonly Model[], blobs: BlobStore): Promise<ReadonlyMap<string, number>> {
-  const areas = new Map<string, number>();
+async function areasOf(models: readonly Model[], blobs: BlobStore): Promise<ReadonlyMap<string, PlacedArea>> {
+  const areas = new Map<string, PlacedArea>();
   for (const model of models)
     for (const element of model.elements.values())
       for (const { mesh: hash } of element.parts) {
         if (areas.has(hash)) continue;
         const bytes = await blobs.get(hash);
         const mesh = bytes && decodeMesh(bytes);
-        areas.set(hash, mesh && typeof mesh !== 'string' ? meshArea(mesh) : 0);
+        if (mesh && typeof mesh !== 'string') areas.set(hash, new PlacedArea(mesh));
       }
   return areas;
 }

@@ -1,3 +1,4 @@
+import { PlacedArea } from '../geometry/placed-area';
 import * as v from 'valibot';
 import { IDENTITY } from '../geometry/mat4';
 import { changeSchema, type ModelChange, type ModelChangeInput, type ModelElement } from './schema';
@@ -14,4 +15,10 @@ export function testElement(id: string, extra: Partial<ModelElement> = {}): Mode
 /** A change as the link would have checked it. */
 export function testChange(change: ModelChangeInput): ModelChange {
   return v.parse(changeSchema, change);
+}
+
+/** A triangle so large, m2. */
+export function testSurface(areaM2: number): PlacedArea {
+  const side = Math.sqrt(2 * areaM2);
+  return new PlacedArea({ positions: new Float32Array([0, 0, 0, side, 0, 0, 0, side, 0]), indices: new Uint32Array([0, 1, 2]) });
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { applyChange, EMPTY_MODEL } from '../model/model';
-import { testChange, testElement } from '../model/testing';
+import { testChange, testElement, testSurface } from '../model/testing';
 import { effectOf } from './command';
 import { applyChanges, assignmentKey, chooseFinish, overrideKey, type Entries } from './project';
 import { scheduleRows } from './schedule';
@@ -20,7 +20,7 @@ const decided: Entries = new Map<string, unknown>([
   [assignmentKey('s', 'm1'), { finish: 'brick', at: NOW }],
   [overrideKey('s', GUID), { finish: 'oak', at: NOW }],
 ]);
-const rowsOf = (entries: Entries) => scheduleRows('s', model, new Map([['a'.repeat(64), 12.3456]]), entries);
+const rowsOf = (entries: Entries) => scheduleRows('s', model, new Map([['a'.repeat(64), testSurface(12.3456)]]), entries);
 const lines = scheduleLines(rowsOf(decided), sources, decided);
 
 function brought(text: string, into: Entries = new Map()) {

@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { applyChange, EMPTY_MODEL } from '../model/model';
-import { testChange, testElement } from '../model/testing';
+import { testChange, testElement, testSurface } from '../model/testing';
+import { PlacedArea } from '../geometry/placed-area';
+import { MeshBuilder } from '../geometry/shapes';
+import { AS_IT_COMES } from './placement';
 import type { Entries } from './project';
 import { scheduleRows } from './schedule';
 import { FIRST_VIEW, replaceEverywhere, viewSchedule, type ScheduleView } from './schedule-view';
@@ -20,7 +23,7 @@ const model = applyChange(
     elements: [element('w1', 1, [WALL, 'p'], [SILL, 's'], [SILL, 's']), element('w2', 1, [WALL, 'p']), element('w3', -1, [WALL, 'p'])],
   }),
 );
-const areas = new Map([[WALL, 12], [SILL, 0.5]]); // prettier-ignore
+const areas = new Map([[WALL, testSurface(12)], [SILL, testSurface(0.5)]]); // prettier-ignore
 const rows = (entries: Entries = new Map()) => scheduleRows('s1', model, areas, entries);
 
 describe('the finish schedule', () => {
@@ -35,6 +38,22 @@ describe('the finish schedule', () => {
   it('counts true size: a part placed at twice its size has four times the area', () => {
     const doubled = applyChange(model, testChange({ elements: [element('w2', 2, [WALL, 'p'])] }));
     expect(scheduleRows('s1', doubled, areas, new Map())[0]!.areaM2).toBeCloseTo(12 + 48 + 12, 9);
+  });
+
+  it('counts the triangles as they are placed, also where they are scaled unevenly, or the source is', () => {
+    // A cube of 1 m scaled to 4 x 3 x 0.2 m.
+    const cube = new PlacedArea(new MeshBuilder().box([0, 0, 0], [1, 1, 1]).build());
+    const part = testElement('slab', {
+      transform: [4, 0, 0, 0, 0, 3, 0, 0, 0, 0, 0.2, 0, 0, 0, 0, 1],
+      parts: [{ mesh: WALL, material: 'p' }],
+    });
+    const slab = applyChange(
+      EMPTY_MODEL,
+      testChange({ materials: [{ id: 'p', name: 'Putz weiss', colour: [1, 1, 1] }], elements: [part] }),
+    );
+    const areaIn = (entries: Entries) => scheduleRows('s1', slab, new Map([[WALL, cube]]), entries)[0]!.areaM2;
+    expect(areaIn(new Map())).toBeCloseTo(26.8, 5);
+    expect(areaIn(new Map([['placement/s1', { ...AS_IT_COMES, scale: 2 }]]))).toBeCloseTo(4 * 26.8, 4);
   });
 
   it('counts the option and the phase that are looked at, and not what is only hidden', () => {

@@ -1,5 +1,6 @@
-import { meanScale } from '../geometry/mat4';
+import type { PlacedArea } from '../geometry/placed-area';
 import { isShown, type Model } from '../model/model';
+import { placedModel } from './placement';
 import { shownPresentation } from './visibility';
 import { chooseFinish, entry, noteKey, type Entries, type FinishChoice } from './project';
 
@@ -22,17 +23,17 @@ export interface ScheduleRow {
 
 const NOTHING: ReadonlySet<string> = new Set();
 
-/** The finish schedule of one source, of the option and phase that are looked at, whatever is hidden; `areasM2` holds the surface area of each mesh that has arrived. */
-export function scheduleRows(source: string, model: Model, areasM2: ReadonlyMap<string, number>, entries: Entries): ScheduleRow[] {
+/** The finish schedule of one source, of the option and phase that are looked at, whatever is hidden; `areas` knows the surface of each mesh that has arrived. */
+export function scheduleRows(source: string, model: Model, areas: ReadonlyMap<string, PlacedArea>, entries: Entries): ScheduleRow[] {
   const elements = new Map<string, Set<string>>();
-  const areas = new Map<string, number>();
+  const areasM2 = new Map<string, number>();
   const presentation = shownPresentation(entries, source, model);
-  for (const element of model.elements.values()) {
+  // True sizes: as a source is placed, so large are its surfaces.
+  for (const element of placedModel(model, entry(entries, `placement/${source}`)).elements.values()) {
     if (!isShown(element, presentation, NOTHING)) continue;
-    const scale = meanScale(element.transform) ** 2;
     for (const { material, mesh } of element.parts) {
       elements.set(material, (elements.get(material) ?? new Set()).add(element.id));
-      areas.set(material, (areas.get(material) ?? 0) + (areasM2.get(mesh) ?? 0) * scale);
+      areasM2.set(material, (areasM2.get(material) ?? 0) + (areas.get(mesh)?.under(element.transform) ?? 0));
     }
   }
   return [...model.materials.values()].map((material) => ({
@@ -42,7 +43,7 @@ export function scheduleRows(source: string, model: Model, areasM2: ReadonlyMap<
     name: material.name,
     colour: material.colour,
     elements: elements.get(material.id)?.size ?? 0,
-    areaM2: areas.get(material.id) ?? 0,
+    areaM2: areasM2.get(material.id) ?? 0,
     choice: chooseFinish(entries, source, material),
     ...(entry(entries, noteKey(source, material.id)) ?? { code: '', note: '' }),
   }));

@@ -158,7 +158,9 @@ describe('a link to a viewer', () => {
     say(page, { type: 'undo', id: 'undone' });
     await page.next('changes', ({ reply }) => reply === 'undone');
     const html = 'Low </script><img src=x onerror=alert(1)>';
-    expect((await post(server, `/v/${mine.token}/remarks`, { ...remark, id: 'remark-mine1', text: html, link: other.id })).status).toBe(201);
+    expect((await post(server, `/v/${mine.token}/remarks`, { ...remark, id: 'remark-mine1', text: html, link: other.id })).status).toBe(
+      201,
+    );
     const told = await page.next('changes', ({ changes }) => changes.some(({ key }) => key === 'remark/remark-mine1'));
     expect(told.changes[0]!.after).toMatchObject({ text: html, link: mine.id });
     // What was undone before can still be done again; what is undone next is the office's.
@@ -179,7 +181,8 @@ describe('a link to a viewer', () => {
   it('takes only so many remarks, and a program that asks whether it is there has not opened it', async () => {
     const { id, token } = await linkWith({ mayComment: true });
     const states: number[] = [];
-    for (let i = 0; i < 25; i++) states.push((await post(server, `/v/${token}/remarks`, { ...remark, id: `remark-flood-${String(i)}` })).status);
+    for (let i = 0; i < 25; i++)
+      states.push((await post(server, `/v/${token}/remarks`, { ...remark, id: `remark-flood-${String(i)}` })).status);
     expect(states.filter((status) => status === 201)).toHaveLength(20);
     expect(states.at(-1)).toBe(429);
     expect((await fetch(`${server.url}/v/${token}`, { method: 'HEAD' })).status).toBe(200);

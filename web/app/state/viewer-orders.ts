@@ -59,7 +59,10 @@ export class ViewerOrders {
   }
 
   /** The address of a new link, which is told only now. */
-  async link(viewer: string, wish: { days: number; password?: string; mayComment: boolean; showsOthers: boolean }): Promise<string | undefined> {
+  async link(
+    viewer: string,
+    wish: { days: number; password?: string; mayComment: boolean; showsOthers: boolean },
+  ): Promise<string | undefined> {
     const made = await ask(viewerLinked, `/api/viewers/${viewer}/links`, json(wish));
     this.fault.set('fault' in made ? (made.fault ?? UNREACHED) : '');
     await this.refresh();

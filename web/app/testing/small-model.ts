@@ -1,5 +1,5 @@
 import { applyChange, EMPTY_MODEL } from '../../../core/model/model';
-import { testChange, testElement } from '../../../core/model/testing';
+import { testChange, testElement, testSurface } from '../../../core/model/testing';
 import { onStage, type Stage } from './station';
 import type { Type } from '@angular/core';
 
@@ -32,6 +32,6 @@ export function overSmallModel<Parts>(component: Type<unknown>): Stage<Parts> {
   const stage = onStage<Parts>(component, (live) => {
     live.models$.next(new Map([['s', model]]));
   });
-  stage.areas.areas$.next(new Map([[LARGE, 40], [SMALL, 12]])); // prettier-ignore
+  stage.areas.areas$.next(new Map([[LARGE, testSurface(40)], [SMALL, testSurface(12)]])); // prettier-ignore
   return stage;
 }
