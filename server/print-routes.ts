@@ -23,7 +23,16 @@ interface PrintContext {
 }
 
 const MOST_AT_ONCE = 400;
-const when = v.optional(v.pipe(v.string(), v.isoTimestamp()));
+/** Kept in one form, so that times are compared as text: of whatever zone, with a T or a blank before the hour. */
+const when = v.optional(
+  v.pipe(
+    v.string(),
+    v.isoTimestamp(),
+    v.transform((text) => new Date(text.replace(' ', 'T'))),
+    v.check((date) => Number.isFinite(date.getTime()), 'is no time'),
+    v.transform((date) => date.toISOString()),
+  ),
+);
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200));
 const deliverySchema = v.strictObject({
   name,
