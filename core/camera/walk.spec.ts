@@ -150,4 +150,16 @@ describe('a move', () => {
     expect(end('rise').position[2]).toBeCloseTo(2 + third, 9);
     expect(end('rise').target).toEqual([0, 0, 1]);
   });
+
+  it('carry what stops hold: upright verticals, the near limit, the aperture, parallel views', () => {
+    const stop = (x: number, fNumber: number, nearM: number): Walk['stops'][number] => ({ position: [x, 0, 1.6], target: [x, 10, 1.6], focalMm: 24, upright: true, nearM, aperture: { fNumber, focusM: 4 } }); // prettier-ignore
+    const way = new WalkWay({ stops: [stop(0, 2, 1), stop(8, 8, 4)], seconds: 8, eased: false });
+    expect(way.cameraAt(0)).toMatchObject({ upright: true, nearM: 1, aperture: { fNumber: 2, focusM: 4 } });
+    const half = way.cameraAt(4);
+    expect(half.nearM).toBeCloseTo(2, 3);
+    expect(half.aperture!.fNumber).toBeCloseTo(4, 3);
+    expect(way.cameraAt(8)).toMatchObject({ upright: true, nearM: 4 });
+    const flat = new WalkWay({ stops: [{ ...stop(0, 2, 1), parallelM: 10 }, { ...stop(8, 2, 1), parallelM: 40 }], seconds: 8, eased: false }); // prettier-ignore
+    expect(flat.cameraAt(4).parallelM).toBeCloseTo(20, 3);
+  });
 });

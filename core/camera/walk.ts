@@ -199,8 +199,17 @@ export class WalkWay {
     return span.legs.at(-1)!.to;
   }
 
-  private looking({ position, target, focalMm }: Camera): Camera {
-    return { position, target: this.walk.lookAt ?? target, focalMm };
+  private looking(camera: Camera): Camera {
+    const { position, target, focalMm, upright, parallelM, nearM, aperture } = camera;
+    return {
+      position,
+      target: this.walk.lookAt ?? target,
+      focalMm,
+      ...(upright && { upright }),
+      ...(parallelM !== undefined && { parallelM }),
+      ...(nearM !== undefined && { nearM }),
+      ...(aperture && { aperture }),
+    };
   }
 }
 
@@ -232,7 +241,27 @@ function onLeg(leg: Leg, share: number): Camera {
   return {
     position: [...position],
     target: [...add(position, scale(ahead, reach))],
-    focalMm: from.focalMm ** (1 - share) * to.focalMm ** share,
+    focalMm: byRatio(from.focalMm, to.focalMm, share),
+    ...lensOnLeg(from, to, share),
+  };
+}
+
+const byRatio = (a: number, b: number, share: number): number => a ** (1 - share) * b ** share;
+
+/** What stops hold beside their place: where both do, it passes over by ratios; else it holds as far as the middle of the leg. */
+function lensOnLeg(from: Camera, to: Camera, share: number): Partial<Camera> {
+  const nearer = share < 0.5 ? from : to;
+  const between = (a: number | undefined, b: number | undefined, own: number | undefined) =>
+    a !== undefined && b !== undefined ? byRatio(a, b, share) : own;
+  const parallelM = between(from.parallelM, to.parallelM, nearer.parallelM);
+  const nearM = between(from.nearM, to.nearM, nearer.nearM);
+  const fNumber = between(from.aperture?.fNumber, to.aperture?.fNumber, nearer.aperture?.fNumber);
+  const focusM = between(from.aperture?.focusM, to.aperture?.focusM, nearer.aperture?.focusM);
+  return {
+    ...(nearer.upright && { upright: true as const }),
+    ...(parallelM !== undefined && { parallelM }),
+    ...(nearM !== undefined && { nearM }),
+    ...(fNumber !== undefined && { aperture: { fNumber, ...(focusM !== undefined && { focusM }) } }),
   };
 }
 

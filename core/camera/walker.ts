@@ -24,6 +24,7 @@ const HEIGHTS_M = [STEP_M + 0.08, 0.9, 1.35, 1.7];
 const CROWN_M = 1.8;
 const MOST_OPEN = 6;
 const ON_M = 0.02;
+const BESIDE = [[0.1, 0], [-0.1, 0], [0, 0.1], [0, -0.1]] as const; // prettier-ignore
 /** Longer ways are taken in pieces. */
 const PIECE_M = 0.2;
 
@@ -86,7 +87,10 @@ export class Walker {
 
   /** Height of what is stood on below a place; undefined: nothing within reach, or water. */
   private floor(from: Vec3, reachM: number): number | undefined {
-    const met = this.through(from, [0, 0, -1], reachM);
+    let met = this.cast(from, [0, 0, -1], reachM);
+    // A door's leaf stands on the floor, which is seen beside it.
+    for (const [x, y] of BESIDE) if (met?.kind === 'open') met = this.cast([from[0] + x, from[1] + y, from[2]], [0, 0, -1], reachM);
+    if (met?.kind === 'open') met = this.through(from, [0, 0, -1], reachM);
     return met && met.kind !== 'water' ? from[2] - met.distance : undefined;
   }
 

@@ -43,18 +43,47 @@ describe('a walk’s exposure', () => {
     expect(most).toBeLessThan(1 / 6);
   });
 
+  it('does not adapt across a cut, however near to it', async () => {
+    const pool = new KernelPool(hall(), () => { throw new Error('none'); }, 0); // prettier-ignore
+    const [outside, inside] = walk.stops as [Walk['stops'][number], Walk['stops'][number]];
+    const cut: Walk = {
+      ...walk,
+      stops: [
+        { ...outside, holdS: 2 },
+        { ...inside, by: 'cut', holdS: 2 },
+      ],
+      seconds: 0.1,
+    };
+    const exposures = (await meterWalk(new MovingPicture(pool, new Denoiser(pool, shippedWeights)), cut, 16 / 9))!;
+    const at = exposures.shots[1]!.fromS;
+    // A reading's own noise, with one sample a pixel.
+    expect(Math.abs(evAt(exposures, at - 0.04) - evAt(exposures, 0))).toBeLessThan(0.5);
+    expect(Math.abs(evAt(exposures, at + 0.04) - evAt(exposures, at + 2))).toBeLessThan(0.5);
+    expect(evAt(exposures, at - 0.04) - evAt(exposures, at + 0.04)).toBeGreaterThan(2);
+  });
+
   it('goes straight between its readings, and holds at the ends', () => {
     const white = SCREEN_WHITE;
-    const exposures = { seconds: 4, readings: [10, 12, 8].map((ev100) => ({ ev100, white })) };
+    const shot = (fromS: number, readings: [at: number, ev100: number][], dissolves = false) => ({ fromS, dissolves, readings: readings.map(([at, ev100]) => ({ at, ev100, white })) }); // prettier-ignore
+    const exposures = { shots: [shot(0, [[0, 10], [2, 12], [4, 8]])] }; // prettier-ignore
     expect([-1, 0, 1, 2, 3, 4, 9].map((at) => evAt(exposures, at))).toEqual([10, 10, 11, 12, 10, 8, 8]);
-    expect(evAt({ seconds: 4, readings: [{ ev100: 9, white }] }, 2)).toBe(9);
+    expect(evAt({ shots: [shot(0, [[0, 9]])] }, 2)).toBe(9);
+    // At a cut it jumps; while shots dissolve it passes over.
+    const cut = (dissolves: boolean) => ({ shots: [shot(0, [[0, 8], [4, 8]]), shot(4, [[4, 14], [8, 14]], dissolves)] }); // prettier-ignore
+    expect([3.9, 3.999, 4, 4.1].map((at) => evAt(cut(false), at))).toEqual([8, 8, 14, 14]);
+    expect([3.4, 4, 4.6].map((at) => evAt(cut(true), at))).toEqual([8, 11, 14]);
     const lamplit = whiteOf({ kelvin: 2700, tint: 0 });
     const turning = developmentAt(
       {
-        seconds: 2,
-        readings: [
-          { ev100: 9, white },
-          { ev100: 5, white: lamplit },
+        shots: [
+          {
+            fromS: 0,
+            dissolves: false,
+            readings: [
+              { at: 0, ev100: 9, white },
+              { at: 2, ev100: 5, white: lamplit },
+            ],
+          },
         ],
       },
       1,

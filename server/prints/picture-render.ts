@@ -182,7 +182,7 @@ async function renderPiece(
   let wanted = samplesOf(order);
   let half: { samples: number; light: Float32Array } | undefined;
   for (let sample = done; sample < wanted; sample++) {
-    expose(piece, (sample + 0.5) / wanted);
+    expose(piece, order.noise ? radicalInverse(sample) : (sample + 0.5) / wanted);
     await pool.run({ kind: 'render', width, height, tile: TILE, first: sample, count: 1 });
     const taken = sample + 1;
     if (order.noise) {
@@ -205,6 +205,13 @@ async function renderPiece(
     }
   }
   return { samples: wanted, parts: withParts ? parts() : undefined, at, film: withParts ? scene.filmData().slice() : film };
+}
+
+/** Van der Corput's sequence in base 2: spread over the whole of 0 to 1 however few of it are taken. */
+export function radicalInverse(i: number): number {
+  let sum = 0;
+  for (let share = 0.5, left = i + 1; left > 0; left >>= 1, share /= 2) if (left & 1) sum += share;
+  return sum;
 }
 
 /** Puts a part of the light into the film in place of the whole. */

@@ -294,10 +294,12 @@ export class Picture implements AfterViewInit {
       this.surveys.set(++this.surveyNumber, resolve);
       this.refiner!.send({ type: 'survey', number: this.surveyNumber, ...asked });
     });
-    this.state.meter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((walk) => {
-      const { width, height } = this.state.size$.value;
-      this.refiner!.send({ type: 'meter', walk, aspect: width / height });
-    });
+    this.state.meter$
+      .pipe(withLatestFrom(this.sceneState.exposure$), takeUntilDestroyed(this.destroyRef))
+      .subscribe(([walk, { metering }]) => {
+        const { width, height } = this.state.size$.value;
+        this.refiner!.send({ type: 'meter', walk, aspect: width / height, metering });
+      });
     this.state.boxed$.pipe(withLatestFrom(this.lampSelection.lamps$), takeUntilDestroyed(this.destroyRef)).subscribe(([box, lamps]) => {
       const isIn = (at: { x: number; y: number } | undefined) =>
         at !== undefined && at.x >= box.left && at.x <= box.right && at.y >= box.top && at.y <= box.bottom;

@@ -3,6 +3,7 @@ import type { WalkFault } from '../../../core/render/walk-check';
 import type { MapSet, TextureImage } from '../../../core/finish/maps/texture-image';
 import type { CameraFrame } from '../../../core/camera/camera';
 import type { Walk } from '../../../core/camera/walk';
+import type { Metering } from '../../../core/image/exposure';
 import type { Exposures } from '../../../core/render/meter';
 import type { PreparedMesh } from '../../../core/geometry/prepare-mesh';
 import type { Development } from '../../../core/image/tone';
@@ -37,7 +38,7 @@ export type ToRefiner =
   /** One picture of this view at once, while something moves; it takes the place of one that waits. `toMeter`: only how it is to be developed. */
   | { type: 'moving'; view: RefineView; toMeter?: true }
   /** How a walk has to be exposed, at an aspect ratio. */
-  | { type: 'meter'; walk: Walk; aspect: number }
+  | { type: 'meter'; walk: Walk; aspect: number; metering: Metering | undefined }
   /** The walk that is open; where it goes through something is told, then and with each scene. */
   | { type: 'check-walk'; walk: Walk | undefined }
   /** What lies under places, see core/render/survey.ts; answered once the scene that was sent last is there. */

@@ -327,11 +327,11 @@ function tellWalkFaults({ kernel }: SceneMemory): void {
   if (walkToCheck) post({ type: 'walk-faults', faults: checkWalk(kernel, walkToCheck) });
 }
 
-async function meter({ walk, aspect }: Extract<ToRefiner, { type: 'meter' }>): Promise<void> {
+async function meter({ walk, aspect, metering }: Extract<ToRefiner, { type: 'meter' }>): Promise<void> {
   const m = memory!;
   setScene(m, cameraFrame(walk.stops[0]!, aspect), 0);
   m.settings({ seed: 1 });
-  const exposures = await meterWalk(moving!, walk, aspect, { everyS: METER_EVERY_S });
+  const exposures = await meterWalk(moving!, walk, aspect, { everyS: METER_EVERY_S, metering });
   moving!.forget();
   // Cancelled by something else, it is begun again after that.
   if (!exposures) {

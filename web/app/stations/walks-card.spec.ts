@@ -125,7 +125,7 @@ describe('walks', () => {
     const { part, went, picture } = card();
     picture.meter$.subscribe((walk) => {
       expect(walk.stops.length).toBe(2);
-      picture.exposures$.next({ seconds: 10, readings: [13, 9].map((ev100) => ({ ev100, white: SCREEN_WHITE })) });
+      picture.exposures$.next({ shots: [{ fromS: 0, dissolves: false, readings: [13, 9].map((ev100, i) => ({ at: i * 10, ev100, white: SCREEN_WHITE })) }] }); // prettier-ignore
     });
     let now = 1000;
     const frames: FrameRequestCallback[] = [];
