@@ -19,6 +19,5 @@ export function testChange(change: ModelChangeInput): ModelChange {
 
 /** A triangle so large, m2. */
 export function testSurface(areaM2: number): PlacedArea {
-  const side = Math.sqrt(2 * areaM2);
-  return new PlacedArea({ positions: new Float32Array([0, 0, 0, side, 0, 0, 0, side, 0]), indices: new Uint32Array([0, 1, 2]) });
+  return new PlacedArea({ positions: new Float32Array([0, 0, 0, 2 * areaM2, 0, 0, 0, 1, 0]), indices: new Uint32Array([0, 1, 2]) });
 }

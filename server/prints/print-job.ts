@@ -7,7 +7,7 @@ import { Denoiser } from '../../core/denoise/denoiser';
 import { steady, type SteadyState } from '../../core/denoise/steady';
 import { automaticEv, meteredEv } from '../../core/image/exposure';
 import type { Development } from '../../core/image/tone';
-import { whiteOf } from '../../core/image/white-balance';
+import { settingOf, whiteOf } from '../../core/image/white-balance';
 import type { KernelPool } from '../../core/kernel/pool';
 import { MASK_OPAQUE } from '../../core/kernel/assembly/layout';
 import { SceneMemory } from '../../core/kernel/scene-memory';
@@ -140,11 +140,12 @@ export class PrintJob {
         before = steady(made.radiance, scene.filmData(), width, plate, before);
         await keepFloats(`${output}.steady`, [frame], before.kept);
       }
+      const development = this.developmentOf(made, shown.developed, exposures, picture.timeS);
       const written: PictureToWrite = {
         ...made,
         drawing: spec.drawing,
-        development: this.developmentOf(made, shown.developed, exposures, picture.timeS),
-        metadata: { ...spec.metadata, Samples: String(made.samples) },
+        development,
+        metadata: { ...spec.metadata, ...toldOf(development), Samples: String(made.samples) },
         round: order.projection.kind === 'equirectangular' && !order.projection.eyesM ? { width, height, headingDeg: this.headingOf(plate) } : undefined,
       }; // prettier-ignore
       if (frame === 0) this.keepSights(scene);
@@ -251,6 +252,7 @@ export class PrintJob {
     light.show(0, order.timeS, start);
     pool.scene.settings({ seed: order.seed });
     return (await meterWalk(new MovingPicture(pool, denoiser), walk, aspect, {
+      metering: this.spec.exposure?.metering,
       light: (seconds) => light.show(seconds, order.timeS, start),
     }))!;
   }
@@ -312,4 +314,10 @@ export class PrintJob {
       ...(grading && isRound && { grading: { ...grading.grading, vignette: 0 } }),
     };
   }
+}
+
+/** The exposure and the white that a picture was developed with. */
+function toldOf({ ev100, white }: Development): Record<string, string> {
+  const { kelvin, tint } = settingOf(white.x, white.y);
+  return { ExposureEv100: ev100.toFixed(2), WhiteKelvin: String(kelvin), WhiteTint: tint.toFixed(1), WhiteDegree: white.degree.toFixed(2) };
 }

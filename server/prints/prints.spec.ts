@@ -8,7 +8,7 @@ import { WalkWay } from '../../core/camera/walk';
 import type { Command } from '../../core/project/command';
 import type { PrintSummary, ToPage } from '../../core/project/live';
 import type { PrintRequest } from '../../core/render/print';
-import { openPage, removeFolder, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
+import { openPage, removeFolder, say, startServer, temporaryFolder, type Peer, type RunningServer } from '../testing/running-server';
 import { openYard, post as postTo, YARD_ORDER } from './yard';
 
 /** Prints of a small scene, ordered over the public interface of the built server. */
@@ -239,7 +239,58 @@ describe('a walk', () => {
   }); // prettier-ignore
 });
 
+describe('an order that leaves the exposure open', () => {
+  it('has what its view holds, and the file says what it was developed with', async () => {
+    const { name = '' } = ORDER;
+    const page = await openPage(server);
+    await page.next('project');
+    say(page, {
+      type: 'command',
+      id: 'held',
+      command: { type: 'hold-exposure', view: name, exposure: { ev100: 4, white: { kelvin: 3200, tint: 0 } } },
+    });
+    await page.next('changes', ({ reply }) => reply === 'held');
+    const open = { ...ORDER, ev100: undefined, white: undefined };
+    const told = async (order: object) => {
+      const { id } = (await (await post(order)).json()) as { id: string };
+      await ended(id);
+      const bytes = Buffer.from(await (await fetch(`${server.url}/api/prints/${id}/picture`)).arrayBuffer());
+      return (await sharp(bytes).metadata()).xmpAsString!;
+    };
+    const held = await told(open);
+    expect(held).toContain('<dp:ExposureEv100>4.00<');
+    expect(/<dp:WhiteKelvin>(\d+)</.exec(held)![1]).toMatch(/^3[12]\d\d$/);
+    expect(await told({ ...open, name: 'Another view' })).toMatch(/<dp:ExposureEv100>-?\d+\.\d\d</);
+    page.close();
+  });
+});
+
+describe('an order for later', () => {
+  it('begins at its time, whatever the zone that it is told in, and waits without work', async () => {
+    const soon = new Date(Date.now() + 3_600_000);
+    const told = (hours: number, between: string) => {
+      const local = new Date(soon.getTime() + hours * 3_600_000).toISOString().slice(0, 19);
+      return `${local.replace('T', between)}${hours < 0 ? '-' : '+'}${String(Math.abs(hours)).padStart(2, '0')}:00`;
+    };
+    for (const startAt of [told(-12, 'T'), told(13, 'T'), told(0, ' ')]) {
+      const response = await post({ order: ORDER, startAt });
+      expect(response.status).toBe(201);
+      const { id } = (await response.json()) as { id: string };
+      const print = (await openPage(server).then((page) => page.next('prints'))).prints.find((each) => each.id === id)!;
+      expect([print.state, print.startAt]).toEqual(['waiting', `${soon.toISOString().slice(0, 19)}.000Z`]);
+      await fetch(`${server.url}/api/prints/${id}`, { method: 'DELETE' });
+    }
+  });
+});
+
 describe('an order that cannot be kept', () => {
+  it('is refused where its option or section is not there', async () => {
+    for (const [gone, words] of [[{ option: { source: 'yard', option: 'gone' } }, 'option'], [{ sections: ['gone'] }, 'section']] as const) {
+      const response = await post({ ...ORDER, ...gone });
+      expect([response.status, ((await response.json()) as { message: string }).message.includes(words)]).toEqual([409, true]);
+    }
+  }); // prettier-ignore
+
   it('is refused by the field that is wrong', async () => {
     const message = async (body: unknown) => {
       const response = await post(body);

@@ -20,17 +20,34 @@ import {
 import { momentOf, skyInputOf } from '../../core/scene/moment';
 import { gradingOf } from '../../core/scene/grading-of';
 import { compileScene, SceneCompiler } from '../../core/scene/compile';
+import { whiteOf } from '../../core/image/white-balance';
 import { kindsWith } from '../../core/project/kinds';
 import { shippedKinds } from '../things/catalogue';
 import type { BoundsOf } from '../../core/setting/stand-in';
 import type { ProjectStore } from '../project-store';
 import type { SourceStore } from '../source-store';
 
+/** What the view of an order holds, where the order leaves it open. */
+function asHeld(order: PrintOrder, entries: Entries): PrintOrder {
+  const held = order.ev100 === undefined && !order.walk ? entry(entries, `view-exposure/${order.name}`) : undefined;
+  return held ? { ...order, ev100: held.ev100, white: order.white ?? whiteOf(held.white) } : order;
+}
+
+/** A sentence: an option or a section that an order asks for is not there. */
+function missingOf({ option, sections = [] }: PrintOrder, entries: Entries, models: Models): string | undefined {
+  if (option && optionName(option, models) === undefined) return 'The option of this picture is not there any more.';
+  if (sections.some((id) => !entry(entries, `section/${id}`))) return 'A section of this picture has been dropped meanwhile.';
+  return undefined;
+}
+
 const GONE = 'The condition of this picture has been dropped meanwhile.';
 
 /** Freezes everything that an order depends on. A sentence: what it asks for is not there. */
-export function specOf(order: PrintOrder, project: ProjectStore, sources: SourceStore, boundsOf: BoundsOf): PrintSpec | string {
+export function specOf(asked: PrintOrder, project: ProjectStore, sources: SourceStore, boundsOf: BoundsOf): PrintSpec | string {
+  const order = asHeld(asked, project.entries);
   const { condition: wanted, option } = order;
+  const missing = missingOf(order, project.entries, sources.models());
+  if (missing) return missing;
   const decided = order.style ? entriesIn(project.entries, order.style) : project.entries;
   const before = entriesUnder(decided, {
     ...(order.shown && { shown: order.shown }),

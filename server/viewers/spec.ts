@@ -9,6 +9,7 @@ import { compileScene } from '../../core/scene/compile';
 import { gradingOf, gradingWithCube } from '../../core/scene/grading-of';
 import { momentOf, skyInputOf } from '../../core/scene/moment';
 import type { Scene } from '../../core/scene/scene';
+import type { Metering } from '../../core/image/exposure';
 import type { Grading } from '../../core/image/grading';
 import { whiteOf, type WhiteBalance } from '../../core/image/white-balance';
 import { cameraSchema, type Camera } from '../../core/model/schema';
@@ -48,8 +49,8 @@ export interface ViewerSpec {
   made: string;
   samples: number;
   poster: Camera;
-  /** `state`: number of what it shows, 0 as the looks do. */
-  views: { name: string; camera: Camera; state: number }[];
+  /** `state`: number of what it shows, 0 as the looks do; `ev100`: what it holds. */
+  views: { name: string; camera: Camera; state: number; ev100?: number }[];
   looks: {
     name: string;
     date: string;
@@ -58,9 +59,14 @@ export interface ViewerSpec {
     /** What it is in the further states of what views show. */
     others: Scene[];
     sky: SkyInput;
-    exposure: { ev100: number | undefined; white: WhiteBalance | undefined };
+    exposure: { ev100: number | undefined; metering: Metering; white: WhiteBalance | undefined };
     grading: { grading?: Grading };
   }[];
+}
+
+function heldBy(view: string, entries: Entries): { ev100?: number } {
+  const held = entry(entries, `view-exposure/${view}`);
+  return held ? { ev100: held.ev100 } : {};
 }
 
 /** A sentence: what it asks for is not there. */
@@ -79,14 +85,14 @@ export function viewerSpecOf(order: ViewerOrder, projectName: string, made: stri
     const others = states.map(([, shown]) => compiled(under(shown)!).scene);
     if (scene.instances.length === 0) return 'There is nothing to show yet: link a model first.';
     const moment = momentOf(models.map(({ model }) => model), now); // prettier-ignore
-    const { mode, ev100, white } = entry(now, 'exposure') ?? DEFAULT_EXPOSURE;
+    const { mode, ev100, white, metering = 'all' } = entry(now, 'exposure') ?? DEFAULT_EXPOSURE;
     looks.push({
       name, scene, others, date: moment.sun.date, minutes: moment.sun.minutes, sky: skyInputOf(moment),
-      exposure: { ev100: mode === 'fixed' ? ev100 : undefined, white: white && whiteOf(white) },
+      exposure: { ev100: mode === 'fixed' ? ev100 : undefined, metering, white: white && whiteOf(white) },
       grading: { grading: gradingWithCube(gradingOf(now)).grading },
     }); // prettier-ignore
   }
   const { name, samples } = order;
-  const views = order.views.map(({ name: called, camera, shown }) => ({ name: called, camera, state: shown ? 1 + states.findIndex(([key]) => key === JSON.stringify(shown)) : 0 }));
+  const views = order.views.map(({ name: called, camera, shown }) => ({ ...heldBy(called, project.entries), name: called, camera, state: shown ? 1 + states.findIndex(([key]) => key === JSON.stringify(shown)) : 0 }));
   return { project: projectName, name, made, samples, views, poster: views[0]!.camera, looks };
 } // prettier-ignore

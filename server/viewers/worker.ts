@@ -6,7 +6,7 @@ import { cameraFrame } from '../../core/camera/camera';
 import { Denoiser } from '../../core/denoise/denoiser';
 import { viewerModel, type BakedLook } from '../../core/formats/viewer-model';
 import { hash01 } from '../../core/finish/maps/noise';
-import { automaticEv } from '../../core/image/exposure';
+import { meteredEv, type Metering } from '../../core/image/exposure';
 import { PLAIN_GRADING } from '../../core/image/grading';
 import { develop, exposureScale, type Development } from '../../core/image/tone';
 import { balanceMatrix } from '../../core/image/white-balance';
@@ -92,16 +92,17 @@ async function main(): Promise<void> {
       setLivingScene(memory, state === 0 ? look.scene : look.others[state - 1]!, assets, frame);
     };
     show(spec.views[0]!.state);
-    const first = await pictureOf(pool, denoiser, memory, spec.poster, i === 0 ? POSTER : METERED);
-    const developed = { ev100: look.exposure.ev100 ?? first.ev100, white: look.exposure.white ?? first.white };
+    const metered = (camera: Camera, of: Size) => pictureOf(pool, denoiser, memory, camera, of, look.exposure.metering);
+    const first = await metered(spec.poster, i === 0 ? POSTER : METERED);
+    const developed = { ev100: spec.views[0]!.ev100 ?? look.exposure.ev100 ?? first.ev100, white: look.exposure.white ?? first.white };
     if (i === 0) poster = await posterOf(first, { ...developed, ...look.grading });
     const unit = exposureScale(developed.ev100);
     const own: number[] = [];
-    for (const { camera, state } of spec.views) {
-      show(state);
-      own.push(
-        look.exposure.ev100 === undefined ? exposureScale((await pictureOf(pool, denoiser, memory, camera, METERED)).ev100) / unit : 1,
-      );
+    for (const { camera, state, ev100: held } of spec.views) {
+      if (held === undefined && look.exposure.ev100 === undefined) {
+        show(state);
+        own.push(exposureScale((await metered(camera, METERED)).ev100) / unit);
+      } else own.push(held === undefined ? 1 : exposureScale(held) / unit);
     }
     exposures.push(own);
     show(0);
@@ -190,12 +191,19 @@ interface Size {
 }
 
 /** A picture of a view, and how it is exposed by itself. */
-async function pictureOf(pool: KernelPool, denoiser: Denoiser, memory: SceneMemory, camera: Camera, { width, height, samples }: Size) {
+async function pictureOf(
+  pool: KernelPool,
+  denoiser: Denoiser,
+  memory: SceneMemory,
+  camera: Camera,
+  { width, height, samples }: Size,
+  metering: Metering,
+) {
   memory.camera(cameraFrame(camera, width / height));
   memory.settings({ seed: 1 });
   // Nothing cancels it here.
   const radiance = Float32Array.from((await renderSingle(pool, denoiser, { width, height, samples }))!);
-  return { width, height, radiance, ev100: automaticEv(radiance), white: automaticWhite(radiance, memory.filmData()) };
+  return { width, height, radiance, ev100: meteredEv(radiance, width, metering), white: automaticWhite(radiance, memory.filmData()) };
 }
 
 async function posterOf({ width, height, radiance }: Awaited<ReturnType<typeof pictureOf>>, development: Development): Promise<string> {

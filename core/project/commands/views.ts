@@ -6,9 +6,22 @@ import { fillsSchema, sectionSchema } from '../sections';
 import { shownSchema } from '../../model/shown';
 import { changesToShow } from '../shown';
 import { NO_DRAWING, sameDrawing, styleSchema } from '../style';
-import { command, id, name } from './define';
+import { entry, type Entries, type EntryChange } from '../project';
+import { command, id, name, type Before } from './define';
 
 const pixels = v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384));
+
+/** What a view holds goes with it to another name, or with it for good; unless another view has its name too. */
+function exposureGoes(entries: Entries, id: string, name: string | undefined, put: Before['put']): EntryChange[] {
+  const before = entry(entries, `view/${id}`)?.name;
+  if (before === undefined || before === name) return [];
+  const held = entry(entries, `view-exposure/${before}`);
+  const isShared = [...entries].some(
+    ([key, view]) => key.startsWith('view/') && key !== `view/${id}` && (view as { name: string }).name === before,
+  );
+  if (!held || isShared) return [];
+  return [put(`view-exposure/${before}`, undefined), ...(name === undefined ? [] : [put(`view-exposure/${name}`, held)])];
+}
 
 /** Views, walks, and following the author's. */
 export const VIEW_COMMANDS = [
@@ -30,16 +43,19 @@ export const VIEW_COMMANDS = [
       style: v.optional(styleSchema),
       shown: v.optional(shownSchema),
     },
-    ({ id: its, name: called, camera, ...rest }, { put }) => ({
+    ({ id: its, name: called, camera, ...rest }, { entries, put }) => ({
       label: `View ${called} kept`,
-      changes: [put(`view/${its}`, { name: called, ...camera, ...rest })],
+      changes: [put(`view/${its}`, { name: called, ...camera, ...rest }), ...exposureGoes(entries, its, called, put)],
     }),
   ),
   command('order-views', { order: v.pipe(v.array(id), v.maxLength(10_000)) }, ({ order }, { put }) => ({
     label: 'Order of views',
     changes: [put('view-order', order)],
   })),
-  command('drop-view', { id }, (view, { put }) => ({ label: 'View dropped', changes: [put(`view/${view.id}`, undefined)] })),
+  command('drop-view', { id }, (view, { entries, put }) => ({
+    label: 'View dropped',
+    changes: [put(`view/${view.id}`, undefined), ...exposureGoes(entries, view.id, undefined, put)],
+  })),
   command('show-as-in-view', { shown: shownSchema, name }, ({ shown, name: called }, { entries, put }) => ({
     label: `Shown as in ${called}`,
     changes: changesToShow(entries, shown).map(([key, value]) => put(key, value as never)),
