@@ -10,6 +10,7 @@ import type { ProjectTables } from './database/schema';
 import { FileSources } from './files/file-sources';
 import { PersonalLibrary } from './personal-library';
 import { OwnThings } from './things/own-things';
+import { leftBy } from '../core/project/left';
 import { FINISHES } from '../core/finish/library';
 import { Previews } from './previews/previews';
 import { Deliveries } from './prints/deliveries';
@@ -75,6 +76,11 @@ export async function openProject({
   const blobs = new BlobStore(path.join(directory, 'blobs'));
   const project = await ProjectStore.open(db);
   const sources = await SourceStore.open(revisions);
+  sources.subscribe((event) => {
+    if (event.type === 'summaries') return;
+    const after = event.type === 'changed' ? event.after : undefined;
+    void project.follow((entries) => leftBy(entries, event.source, event.before, after));
+  });
   const projectName = await nameOf(db, name);
   const records = new PrintRecords(db, path.join(directory, 'prints'));
   const deliveries = new Deliveries(db, records, path.join(directory, 'deliveries'), projectName);

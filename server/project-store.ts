@@ -51,6 +51,15 @@ export class ProjectStore {
     return outcome;
   }
 
+  /** What follows from a model alone, told and kept likewise. */
+  async follow(changesTo: (entries: Entries) => EntryChange[], now = new Date().toISOString()): Promise<void> {
+    const outcome = await this.inOrder(async () => {
+      const changes = changesTo(this.entriesNow);
+      return changes.length > 0 ? this.keep({ label: 'The model has changed', changes }, now, 'model') : undefined;
+    });
+    if (outcome) for (const tell of this.listeners) tell(outcome);
+  }
+
   /** Told of what comes from outside the office. */
   subscribe(listener: (applied: Applied) => void): void {
     this.listeners.add(listener);

@@ -44,7 +44,9 @@ export interface KnownSource {
 }
 
 export type SourceEvent =
-  { type: 'changed'; source: string; revision: number; change: ModelChange } | { type: 'removed'; source: string } | { type: 'summaries' };
+  | { type: 'changed'; source: string; revision: number; change: ModelChange; before: Model; after: Model }
+  | { type: 'removed'; source: string; before: Model }
+  | { type: 'summaries' };
 
 const pack = (change: ModelChange) => deflateSync(JSON.stringify(change), { level: 1 });
 const unpack = (bytes: Buffer) => JSON.parse(inflateSync(bytes).toString()) as ModelChange;
@@ -253,9 +255,10 @@ export class SourceStore {
       source.sinceSnapshot = snapshot ? 0 : source.sinceSnapshot + 1;
       if (held) source.waiting += countWaiting(change);
       else {
+        const before = source.model;
         source.model = after;
         source.last = counts;
-        this.tell({ type: 'changed', source: id, revision, change });
+        this.tell({ type: 'changed', source: id, revision, change, before, after });
       }
       this.tell({ type: 'summaries' });
       return { revision, held };
@@ -283,9 +286,11 @@ export class SourceStore {
       const change = differenceOf(source.model, source.ahead);
       source.row = { ...source.row, held: 0, ...(source.waiting ? { changed_at: at } : {}) };
       source.last = elementCounts(source.model, source.ahead);
+      const before = source.model;
       source.model = source.ahead;
       source.waiting = 0;
-      if (countChange(change) > 0) this.tell({ type: 'changed', source: id, revision: source.row.revision, change });
+      if (countChange(change) > 0)
+        this.tell({ type: 'changed', source: id, revision: source.row.revision, change, before, after: source.model });
       this.tell({ type: 'summaries' });
     });
   }
@@ -300,9 +305,10 @@ export class SourceStore {
 
   remove(id: string): Promise<void> {
     return this.inOrder(async () => {
-      if (!this.sources.delete(id)) return;
+      const before = this.sources.get(id)?.model;
+      if (!before || !this.sources.delete(id)) return;
       await this.db.deleteFrom('source').where('id', '=', id).execute();
-      this.tell({ type: 'removed', source: id });
+      this.tell({ type: 'removed', source: id, before });
       this.tell({ type: 'summaries' });
     });
   }

@@ -9,6 +9,7 @@ import * as v from 'valibot';
 import { commandSchema, effectOf, type Command } from './command';
 import { circuitKey, lampKey, lampTypeKey, litLevel, luminaireSchedule, typeOf } from './lighting';
 import { applyChanges, type Entries } from './project';
+import { leftBy } from './left';
 import { placedLamps, settled } from './things';
 
 const lamp = (id: string, circuit: string, dim = 1, extra: Partial<Luminaire> = {}): Luminaire => ({
@@ -100,18 +101,23 @@ describe('placed lamps', () => {
   it('go with the element that they stand on, and stay where they were when it goes', () => {
     const entries = after(place(spot({ stands: { source: 's', element: 'shelf', transform: [...IDENTITY] } })));
     const compiler = new SceneCompiler();
-    const at = (elements: ModelElement[]) => {
-      const model = applyChange(
-        modelOf(LAMPS),
-        testChange({ reset: false, materials: [{ id: 'm', name: 'm', colour: [1, 1, 1] }], elements }),
-      );
-      return compiler.compile([{ id: 's', model }], entries).lamps.find(({ id }) => id === 'a')!.position;
-    };
+    const withShelf = (elements: ModelElement[]) =>
+      applyChange(modelOf(LAMPS), testChange({ reset: false, materials: [{ id: 'm', name: 'm', colour: [1, 1, 1] }], elements }));
+    const at = (elements: ModelElement[], now: Entries = entries) =>
+      compiler.compile([{ id: 's', model: withShelf(elements) }], now).lamps.find(({ id }) => id === 'a')?.position;
     expect(at([testElement('shelf')])).toEqual([1, 0, 3]);
     // Only the element has changed: a step, in which the lamp moves too.
     expect(at([testElement('shelf', { transform: [...translation(0, 2, 0)] })])).toEqual([1, 2, 3]);
-    expect(at([])).toEqual([1, 0, 3]);
-    expect(placedLamps(entries, sources)[0]!.isLeft).toBe(true);
+    // It goes, after it had been moved; and comes back elsewhere.
+    const moved = withShelf([testElement('shelf', { transform: [...translation(0, 2, 0)] })]);
+    const gone = applyChanges(entries, leftBy(entries, 's', moved, withShelf([])));
+    expect(at([], gone)).toEqual([1, 2, 3]);
+    expect(placedLamps(gone, sources)[0]!.isLeft).toBe(true);
+    const back = withShelf([testElement('shelf', { transform: [...translation(0, 5, 0)] })]);
+    expect(applyChanges(gone, leftBy(gone, 's', withShelf([]), back))).toEqual(entries);
+    expect(at([testElement('shelf')], new Map(entries).set('visibility', { decisions: { 'element/s/shelf': false }, isolated: [] }))).toBe(
+      undefined,
+    );
   });
 
   it('that stand on what has been turned are turned with it, and are settled where they are', () => {

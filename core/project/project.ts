@@ -109,6 +109,8 @@ export interface EntryTypes {
   'view-order': string[];
   /** What a view of that name is exposed with, whatever the project is. */
   [view: `view-exposure/${string}`]: { ev100: number; white: WhiteSetting };
+  /** Where an element stood last that is gone, while things stand on it; by source and element. */
+  [left: `left/${string}`]: number[];
   [walk: `walk/${string}`]: KeptWalk;
   /** What somebody has to say of a place or a view. */
   [remark: `remark/${string}`]: Remark;

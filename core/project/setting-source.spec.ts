@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { compose, IDENTITY, multiply, transformPoint, translation, type Mat4 } from '../geometry/mat4';
+import { compose, invert, multiply, transformPoint, translation, type Mat4 } from '../geometry/mat4';
 import { EMPTY_MODEL, type Model } from '../model/model';
 import { LayeredMap } from '../model/layered-map';
 import type { ModelElement } from '../model/schema';
@@ -8,6 +8,8 @@ import { randomInteger, random } from '../random';
 import { SETTING, SettingModel } from '../setting/setting-model';
 import type { SetThing } from '../setting/set-thing';
 import type { ThingKind } from '../setting/thing-kind';
+import { leftBy } from './left';
+import { applyChanges, type Entries } from './project';
 import { placedSets, withSetting } from './setting-source';
 
 const form = { id: 'one', name: '', heightM: 1, acrossM: 1, triangles: 1, parts: [{ mesh: 'pot', material: 'clay' }] };
@@ -21,16 +23,21 @@ describe('what is set on an element', () => {
   it('stays on it through a thousand edits of the author, and where it was last once the element is gone', () => {
     const [next, pick] = [random(9), randomInteger(5)];
     const start = new Map<string, Mat4>(Array.from({ length: 20 }, (_, i) => [`e${String(i)}`, translation(i * 3, 0, 1)]));
-    const entries = new Map<string, unknown>(
+    let entries: Entries = new Map<string, unknown>(
       [...start].map(([id, at]) => [`set/${id}`, thing([at[12]! + 0.5, 0.2, 1.4], { source: 's', element: id, transform: [...at] })]),
     );
     const now = new Map(start);
+    const stoodAt = new Map<string, Mat4>();
     const model = (): Model => ({ ...EMPTY_MODEL, elements: new Map([...now].map(([id, transform]) => [id, testElement(id, { transform: [...transform] })])) }); // prettier-ignore
     const maker = new SettingModel();
     for (let edit = 0; edit < 1000; edit++) {
       const id = `e${String(pick(20))}`;
-      if (next() < 0.05) now.delete(id);
-      else {
+      if (next() < 0.05) {
+        const before = model();
+        if (now.has(id)) stoodAt.set(id, now.get(id)!);
+        now.delete(id);
+        entries = applyChanges(entries, leftBy(entries, 's', before, model()));
+      } else {
         const turn = next() * Math.PI;
         now.set(id, multiply(translation(next() * 20, next() * 20, next() * 3), compose([0, 0, 0], [0, 0, Math.sin(turn / 2), Math.cos(turn / 2)], [1, 1, 1]))); // prettier-ignore
       }
@@ -44,7 +51,7 @@ describe('what is set on an element', () => {
       }
       const left = placedSets(entries, [{ id: 's', model: model() }]).filter(({ isLeft }) => isLeft);
       expect(left.map((each) => each.id).sort()).toEqual([...start.keys()].filter((one) => !now.has(one)).sort());
-      for (const { at } of left) expect(at).toBe(IDENTITY);
+      for (const each of left) expect(each.at).toEqual(multiply(stoodAt.get(each.id)!, invert(start.get(each.id)!)!));
     }
   });
 

@@ -17,7 +17,7 @@ export function placedSets(entries: Entries, sources: readonly Source[]): (Place
   for (const key of entries.keys()) {
     if (!key.startsWith('set/')) continue;
     const thing = entry(entries, key as `set/${string}`)!;
-    sets.push({ id: key.slice('set/'.length), thing, ...placeOf(thing.stands, sources) });
+    sets.push({ id: key.slice('set/'.length), thing, ...placeOf(thing.stands, sources, entries) });
   }
   return sets;
 }

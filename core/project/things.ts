@@ -2,6 +2,7 @@ import { IDENTITY, invert, multiply, transformPoint, type Mat4 } from '../geomet
 import { movedFrame } from '../lamp/frame';
 import type { PlacedLamp } from '../lamp/placed-lamp';
 import type { Model } from '../model/model';
+import { leftKey } from './left';
 import { entry, type Entries } from './project';
 
 /** Things that were placed in the project, rather than in a model. */
@@ -22,7 +23,7 @@ export function placedLamps(entries: Entries, sources: readonly { id: string; mo
   for (const key of entries.keys()) {
     if (!key.startsWith('thing/')) continue;
     const thing = entry(entries, key as `thing/${string}`)!;
-    lamps.push({ id: key.slice('thing/'.length), thing, ...placeOf(thing.stands, sources) });
+    lamps.push({ id: key.slice('thing/'.length), thing, ...placeOf(thing.stands, sources, entries) });
   }
   return lamps;
 }
@@ -36,10 +37,15 @@ export function settled({ thing, at }: PlacedThing<PlacedLamp>): PlacedLamp {
 }
 
 /** From where something was placed to where it is now, by what it stands on. */
-export function placeOf(stands: PlacedLamp['stands'], sources: readonly { id: string; model: Model }[]): { at: Mat4; isLeft: boolean } {
+export function placeOf(
+  stands: PlacedLamp['stands'],
+  sources: readonly { id: string; model: Model }[],
+  entries: Entries,
+): { at: Mat4; isLeft: boolean } {
   if (!stands) return { at: IDENTITY, isLeft: false };
   const now = sources.find(({ id }) => id === stands.source)?.model.elements.get(stands.element)?.transform;
   if (now?.every((v, i) => v === stands.transform[i])) return { at: IDENTITY, isLeft: false };
   const back = invert(stands.transform);
-  return now && back ? { at: multiply(now, back), isLeft: false } : { at: IDENTITY, isLeft: true };
+  const last = now ?? entry(entries, leftKey(stands.source, stands.element));
+  return { at: last && back ? multiply(last, back) : IDENTITY, isLeft: !now };
 }

@@ -87,7 +87,7 @@ export class SceneCompiler {
     return {
       number: ++this.number,
       instances: this.allInstances(sources, rules),
-      lamps: [...lamps, ...litPlacedLamps(sources, entries)],
+      lamps: [...lamps, ...litPlacedLamps(sources, entries, hiddenIn(sources, rules))],
       ground: groundIn(entries),
     };
   }
@@ -139,7 +139,7 @@ export class SceneCompiler {
       get instances() {
         return all();
       },
-      lamps: [...lamps, ...litPlacedLamps(sources, entries)],
+      lamps: [...lamps, ...litPlacedLamps(sources, entries, hiddenIn(sources, rules))],
       ground: groundIn(entries),
     };
   }
@@ -257,6 +257,15 @@ function rulesOf({ id, model }: SceneSource, entries: Entries): SourceRules {
   const style = entry(entries, 'style') ?? 'photograph';
   return { source: id, entries, shown: shownElements(entries, id, model), finishes, laidOut, dims, decided, style };
 }
+
+/** Whether an element is there and not shown. */
+const hiddenIn =
+  (sources: readonly SceneSource[], rules: readonly SourceRules[]) =>
+  (source: string, id: string): boolean => {
+    const at = sources.findIndex((each) => each.id === source);
+    const element = sources[at]?.model.elements.get(id);
+    return element !== undefined && !rules[at]!.shown(element);
+  };
 
 const groundIn = (entries: Entries) => entry(entries, 'ground') ?? 'auto';
 

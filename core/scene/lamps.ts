@@ -53,9 +53,15 @@ export function placedLampOf(source: string, id: string, lamp: PlacedLamp, fluxL
   };
 }
 
-/** The lamps that were placed, as far as they are lit. */
-export function litPlacedLamps(sources: readonly { id: string; model: Model }[], entries: Entries): SceneLamp[] {
+/** The lamps that were placed, as far as they are lit; what is hidden takes those that stand on it with it. */
+export function litPlacedLamps(
+  sources: readonly { id: string; model: Model }[],
+  entries: Entries,
+  isHidden: (source: string, element: string) => boolean,
+): SceneLamp[] {
   return placedLamps(entries, sources).flatMap((placed) => {
+    const { stands } = placed.thing;
+    if (stands && isHidden(stands.source, stands.element)) return [];
     const lamp = settled(placed);
     const luminaire = asLuminaire(entries, placed.id, lamp);
     const level = litLevel(entries, PLACED, luminaire);
