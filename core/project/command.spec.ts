@@ -11,6 +11,18 @@ function run(entries: Entries, command: Command): Entries {
   return applyChanges(entries, effect.changes);
 }
 
+describe('a view', () => {
+  it('takes what it holds to another name, and leaves nothing to the next of its old one', () => {
+    const view = (id: string, name: string): Command => ({ type: 'keep-view', id, name, camera: { position: [0, 0, 1], target: [1, 0, 1], focalMm: 35 } }); // prettier-ignore
+    const held = run(run(new Map(), view('v', 'Bank')), { type: 'hold-exposure', view: 'Bank', exposure: { ev100: 4, white: { kelvin: 5000, tint: 0 } } }); // prettier-ignore
+    const renamed = run(held, view('v', 'Quay'));
+    expect(entry(renamed, 'view-exposure/Quay')?.ev100).toBe(4);
+    expect(entry(run(renamed, view('w', 'Bank')), 'view-exposure/Bank')).toBeUndefined();
+    const dropped = run(renamed, { type: 'drop-view', id: 'v' });
+    expect([...dropped.keys()].filter((key) => key.startsWith('view-exposure/'))).toEqual([]);
+  });
+});
+
 describe('commands', () => {
   it('assign a finish over the guess, and take it off again', () => {
     const material = { id: 'm1', name: 'Glazing type A' };

@@ -355,8 +355,8 @@ async function makeProof(job: ProofJob): Promise<void> {
     grownFor = JSON.stringify(job.frame);
     grown = undefined;
   }
-  // What the large picture needs is put back before it goes on.
-  sceneStale = lamps !== undefined;
+  // What the large picture needs is put back before it goes on; a scene that was new is told of then.
+  sceneStale ||= lamps !== undefined;
   skyStale = true;
   m.camera(job.frame);
   m.settings({ seed: 1 });

@@ -107,7 +107,7 @@ export class PictureState {
   /** `passing`: one of many, no place to come back to; perhaps developed in a way of its own. */
   readonly goTo$ = new Subject<{ camera: Camera; name?: string; passing?: boolean; development?: Development | undefined }>();
   /** The walk whose profile stands in place of the day, the moment of it that is shown, and where it goes through something. */
-  readonly openWalk$ = new BehaviorSubject<KeptWalk | undefined>(undefined);
+  readonly openWalk$ = new BehaviorSubject<(KeptWalk & { id: string }) | undefined>(undefined);
   readonly walkAt$ = new BehaviorSubject(0);
   readonly walkFaults$ = new BehaviorSubject<readonly WalkFault[]>([]);
   /** Places that are asked about: what lies under them. */

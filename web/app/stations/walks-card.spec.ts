@@ -11,6 +11,9 @@ interface Parts {
   walks(): { id: string; walk: KeptWalk; metres: number | undefined }[];
   playing(): string | undefined;
   begin(): void;
+  open(id: string, walk: KeptWalk): void;
+  put(id: string, walk: KeptWalk, change: Partial<KeptWalk>): void;
+  drop(id: string): void;
   addStop(id: string, walk: KeptWalk): void;
   rename(id: string, walk: KeptWalk, input: { value: string }): void;
   setSeconds(id: string, walk: KeptWalk, input: { value: string; valueAsNumber: number }): void;
@@ -152,13 +155,28 @@ describe('walks', () => {
   });
 });
 
+describe('walks of one name', () => {
+  it('are told apart: what changes one leaves the other open as it was', () => {
+    const { part, picture } = card();
+    part.open('w', WALK);
+    part.put('other', WALK, { seconds: 3 });
+    expect(picture.openWalk$.value).toEqual({ ...WALK, id: 'w' });
+    part.put('w', WALK, { seconds: 4 });
+    expect(picture.openWalk$.value).toMatchObject({ id: 'w', seconds: 4 });
+    part.drop('other');
+    expect(picture.openWalk$.value?.id).toBe('w');
+    part.drop('w');
+    expect(picture.openWalk$.value).toBeUndefined();
+  });
+});
+
 describe('light along a walk', () => {
   it('is what the moment of the open walk is seen under, and gone with the walk; what a stop does not tell is left out', () => {
     const { part, live, picture, scene } = card();
     const lit: KeptWalk = { ...WALK, stops: [{ ...WALK.stops[0]!, minutes: 600 }, { ...WALK.stops[1]!, minutes: 700 }] };
     const seen: (number | undefined)[] = [];
     scene.entries$.subscribe((entries) => seen.push(entry(entries, 'sun')?.minutes));
-    picture.openWalk$.next(lit);
+    picture.openWalk$.next({ ...lit, id: 'w' });
     picture.walkAt$.next(5);
     picture.openWalk$.next(undefined);
     expect(seen).toEqual([undefined, 600, 650, undefined]);

@@ -174,8 +174,8 @@ const LONGEST_WAY_S = 600;
                 type="button"
                 class="link"
                 data-testid="walk-open"
-                [attr.aria-pressed]="openWalk()?.name === kept.walk.name"
-                (click)="open(kept.walk)"
+                [attr.aria-pressed]="openWalk()?.id === kept.id"
+                (click)="open(kept.id, kept.walk)"
               >
                 Profile
               </button>
@@ -376,8 +376,9 @@ export class WalksCard {
       name: `${move[0]!.toUpperCase()}${move.slice(1)} ${String(this.walks().length + 1)}`,
       ...moveFrom(this.picture.camera$.value, move),
     };
-    this.live.run({ type: 'keep-walk', id: crypto.randomUUID(), walk });
-    this.picture.openWalk$.next(walk);
+    const id = crypto.randomUUID();
+    this.live.run({ type: 'keep-walk', id, walk });
+    this.picture.openWalk$.next({ ...walk, id });
   }
 
   protected setStop(id: string, walk: KeptWalk, i: number, change: Partial<KeptWalk['stops'][number]>): void {
@@ -397,10 +398,10 @@ export class WalksCard {
   }
 
   /** Its profile, in place of the day; once more: the day again. */
-  protected open(walk: KeptWalk): void {
-    const isOpen = this.openWalk()?.name === walk.name;
+  protected open(id: string, walk: KeptWalk): void {
+    const isOpen = this.openWalk()?.id === id;
     this.picture.walkAt$.next(0);
-    this.picture.openWalk$.next(isOpen ? undefined : walk);
+    this.picture.openWalk$.next(isOpen ? undefined : { ...walk, id });
   }
 
   protected addStop(id: string, walk: KeptWalk): void {
@@ -413,7 +414,7 @@ export class WalksCard {
     const changed = { ...this.pending.newest(id, walk), ...change };
     this.pending.send(id, changed);
     this.live.run({ type: 'keep-walk', id, walk: changed });
-    if (this.openWalk()?.name === walk.name) this.picture.openWalk$.next(changed);
+    if (this.openWalk()?.id === id) this.picture.openWalk$.next({ ...changed, id });
   }
 
   protected rename(id: string, walk: KeptWalk, input: HTMLInputElement): void {
@@ -434,7 +435,7 @@ export class WalksCard {
 
   protected drop(id: string): void {
     this.halt();
-    this.picture.openWalk$.next(undefined);
+    if (this.openWalk()?.id === id) this.picture.openWalk$.next(undefined);
     this.live.run({ type: 'drop-walk', id });
   }
 
@@ -461,7 +462,7 @@ export class WalksCard {
     this.picture.goTo$.next({ camera: way.cameraAt(0), name: kept.name });
     // Where the light changes on the way, the picture is exposed as it comes.
     const lit = isLit(walk);
-    if (lit) this.picture.openWalk$.next(kept);
+    if (lit) this.picture.openWalk$.next({ ...kept, id });
     const fixed = lit || (this.exposure().mode === 'fixed' && this.exposure().white !== undefined);
     const exposed = fixed
       ? of(undefined)
