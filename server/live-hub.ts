@@ -119,7 +119,7 @@ export class LiveHub {
 
   private async outcomeOf(message: Exclude<FromPage, { type: 'source' | 'at-work' }>): Promise<Outcome> {
     const { project, prints } = this.context;
-    if (message.type === 'command') return project.run(message.command);
+    if (message.type === 'command') return project.run(message.command, message.seen);
     if (message.type === 'undo') return project.undo();
     if (message.type === 'redo') return project.redo();
     const known = await prints.records.find(message.print);

@@ -1,5 +1,6 @@
 import type { Kysely, Transaction } from 'kysely';
 import { effectOf, type Command, type CommandEffect } from '../core/project/command';
+import { mergedChanges } from '../core/project/merging';
 import { applyChanges, invertChanges, type Entries, type EntryChange } from '../core/project/project';
 import type { HistoryRow } from '../core/project/live';
 import type { ProjectTables } from './database/schema';
@@ -33,11 +34,14 @@ export class ProjectStore {
     return this.entriesNow;
   }
 
-  run(command: Command, now = new Date().toISOString()): Promise<Outcome> {
+  /** `seen`: what whoever sends it had before the eyes; what others have changed meanwhile stays. */
+  run(command: Command, seen: Parameters<typeof mergedChanges>[1] = {}, now = new Date().toISOString()): Promise<Outcome> {
     return this.inOrder(async () => {
       const effect = effectOf(this.entriesNow, command, now);
       if ('refused' in effect) return effect;
-      return this.keep(effect, now);
+      const changes = mergedChanges(effect.changes, seen);
+      if ('refused' in changes) return changes;
+      return this.keep({ ...effect, changes }, now);
     });
   }
 

@@ -11,7 +11,13 @@ import type { Camera, ModelChange } from '../model/schema';
 const id = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 
 export const fromPageSchema = v.variant('type', [
-  v.strictObject({ type: v.literal('command'), id, command: commandSchema }),
+  /** `seen`: the entries that it changes, as whoever sends it has them before the eyes; see merging.ts. */
+  v.strictObject({
+    type: v.literal('command'),
+    id,
+    command: commandSchema,
+    seen: v.optional(v.record(v.string(), v.record(v.string(), v.unknown()))),
+  }),
   v.strictObject({ type: v.literal('undo'), id }),
   v.strictObject({ type: v.literal('redo'), id }),
   /** The state that a print was made of is shown again. */

@@ -1,6 +1,7 @@
 import { Injectable, type OnDestroy } from '@angular/core';
 import { BehaviorSubject, Subject } from 'rxjs';
 import { applyChange, EMPTY_MODEL, type Model } from '../../../core/model/model';
+import { seenBy } from '../../../core/project/merging';
 import type { FromPage, HistoryRow, PrintsNow, SourceSummary, ToPage } from '../../../core/project/live';
 import { effectOf, type Command } from '../../../core/project/command';
 import { applyChanges, type Entries } from '../../../core/project/project';
@@ -51,7 +52,7 @@ export class Live implements OnDestroy {
 
   run(command: Command): void {
     const id = this.nextId();
-    if (!this.send({ type: 'command', id, command })) return;
+    if (!this.send({ type: 'command', id, command, seen: seenBy(this.entries$.value, command) })) return;
     this.before$.next(this.entries$.value);
     this.pending.push({ id, command });
     this.showEntries();
