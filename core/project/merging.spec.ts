@@ -29,4 +29,3 @@ it('what somebody has deleted does not come back by another’s change; a field 
   expect(outside).toMatchObject({ name: 'Quay', focalMm: 28 });
   expect(outside).not.toHaveProperty('folder');
 }); // prettier-ignore
-});
