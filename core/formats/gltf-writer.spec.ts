@@ -8,6 +8,7 @@ import {
   type Transmission,
 } from '@gltf-transform/extensions';
 import sharp from 'sharp';
+import type { Light } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { buildMarramLanding } from '../../author/model/build';
@@ -251,6 +252,12 @@ describe('a dressed model as GLB', () => {
     expect(again.model.luminaires.size).toBe(scene.lamps.length);
     const [lamp] = scene.lamps;
     const back = [...again.model.luminaires.values()][0]!;
+    expect(back.fluxLm / model.luminaires.get(lamp!.id)!.fluxLm / model.luminaires.get(lamp!.id)!.dim).toBeCloseTo(1, 1);
+    // As receivers have it: colour times intensity is the lamp's luminance.
+    const { document } = await written({ instances: [instance()], lamps: [lamp!] });
+    const light = document.getRoot().listNodes().map((node) => node.getExtension<Light>('KHR_lights_punctual')).find((each) => each)!; // prettier-ignore
+    const [r, g, b] = light.getColor();
+    expect((light.getIntensity() * (0.2126 * r + 0.7152 * g + 0.0722 * b)) / lamp!.beam.intensityCd).toBeCloseTo(1, 4);
     const length = Math.hypot(...lamp!.axis);
     back.direction.forEach((v, i) => {
       expect(v).toBeCloseTo(lamp!.axis[i]! / length, 3);

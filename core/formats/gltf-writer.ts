@@ -131,11 +131,12 @@ class SceneWriter {
   addLamp({ id, position, axis, beam, colour }: SceneLamp): void {
     const lights = this.document.createExtension(KHRLightsPunctual);
     const around = beam.cosOuter <= -1;
+    const peak = Math.max(...colour) || 1;
     const light = lights
       .createLight(id)
       .setType(around ? 'point' : 'spot')
-      .setIntensity(beam.intensityCd);
-    const peak = Math.max(...colour) || 1;
+      // Receivers multiply intensity and colour: together they have the lamp's luminance.
+      .setIntensity(beam.intensityCd * peak);
     light.setColor(colour.map((c) => c / peak) as [number, number, number]);
     if (!around) {
       const outer = Math.min(Math.PI / 2, Math.acos(beam.cosOuter));

@@ -193,13 +193,16 @@ class SceneReader {
     if (!light || light.getType() === 'directional') return;
     const beamDeg = light.getType() === 'spot' ? ((light.getInnerConeAngle() + light.getOuterConeAngle()) * 180) / Math.PI : 360;
     const solidAngle = light.getType() === 'spot' ? 2 * Math.PI * (1 - Math.cos((beamDeg * Math.PI) / 360)) : 4 * Math.PI;
+    // Its colour multiplies its intensity.
+    const [red, green, blue] = light.getColor();
+    const luminance = 0.2126 * red + 0.7152 * green + 0.0722 * blue;
     this.builder.luminaire(path, {
       name,
       circuit: 'glTF',
       element: null,
       position: [...transformPoint(world, [0, 0, 0])],
       direction: [...transformDirection(world, [0, 0, -1])],
-      fluxLm: Math.min(1e7, Math.max(0, light.getIntensity() * solidAngle)),
+      fluxLm: Math.min(1e7, Math.max(0, light.getIntensity() * luminance * solidAngle)),
       colourTemperatureK: nearestTemperatureK(light.getColor()),
       beamDeg: Math.min(360, Math.max(1, beamDeg)),
       dim: 1,

@@ -21,6 +21,10 @@ export interface Made {
 
 export const DELIVERY_ZIP = 'delivery.zip';
 
+/** Of a drawing its paper and scale; else pixels. */
+const sizeOf = ({ width, height, frames }: PrintSummary, { Sheet }: Record<string, string>): string =>
+  Sheet ?? `${String(width)} × ${String(height)} px${frames > 1 ? `, ${String(frames)} pictures` : ''}`;
+
 export async function writeDelivery(
   directory: string,
   project: string,
@@ -45,7 +49,7 @@ export async function writeDelivery(
       thumb: readFileSync(thumb),
       view: print.name,
       state: [print.condition ?? 'as shown', print.option].filter(Boolean).join(', '),
-      size: `${String(print.width)} × ${String(print.height)}${print.frames > 1 ? `, ${String(print.frames)} pictures` : ''}`,
+      size: sizeOf(print, metadata),
       moment: metadata['LocalTime'] ?? '',
       revision: metadata['Revision'] ?? '',
     };

@@ -24,8 +24,8 @@ export async function writeFilm(
 ): Promise<void> {
   const args = [
     '-hide_banner', '-loglevel', 'error', '-y', '-framerate', String(framesPerSecond), '-i', pattern,
-    // Colour is halved each way, so that sides have to be even.
-    '-vf', 'pad=ceil(iw/2)*2:ceil(ih/2)*2,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p', ...COLOUR,
+    // Colour is halved each way, so that sides have to be even: a last odd row or column is left out.
+    '-vf', 'crop=floor(iw/2)*2:floor(ih/2)*2:0:0,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p', ...COLOUR,
     ...CODECS[kind], '-metadata', `title=${title}`, `${file}.part`,
   ]; // prettier-ignore
   const child = spawn(ffmpeg()!, args, { stdio: ['ignore', 'ignore', 'pipe'] });

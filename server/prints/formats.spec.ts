@@ -63,6 +63,7 @@ describe('a picture', () => {
       const metadata = await sharp(await fileOf(print, 'picture')).metadata();
       expect(metadata).toMatchObject({ format: kind, depth, width, height });
       expect(metadata.xmpAsString).toContain('<dp:Samples>32<');
+      expect(metadata.icc!.toString('latin1').replaceAll('\0', '')).toMatch(/sRGB/i);
     }
   }); // prettier-ignore
 

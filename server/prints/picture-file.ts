@@ -44,7 +44,7 @@ export async function writePicture(format: PictureFormat, picture: PictureToWrit
       : format === 'jpeg' ? raw.jpeg({ quality: JPEG_QUALITY, chromaSubsampling: '4:4:4' })
       : format === 'webp' ? raw.webp({ quality: WEBP_QUALITY })
       : raw.png({ compressionLevel: 6 }); // prettier-ignore
-    await coded.withXmp(xmp(metadata, round)).toFile(part);
+    await coded.withXmp(xmp(metadata, round)).withIccProfile('srgb').toFile(part);
   }
   await rename(part, file);
 }

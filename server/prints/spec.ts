@@ -8,7 +8,9 @@ import { clock } from '../../core/project/clock';
 import { withSetting } from '../../core/project/setting-source';
 import { placedSources } from '../../core/project/placed-sources';
 import { DEFAULT_EXPOSURE, entry, type Entries, type EntryChange } from '../../core/project/project';
+import { sheetOf } from '../../core/render/drawing-sheet';
 import {
+  isDrawn,
   isMask,
   samplesOf,
   type LitFrom,
@@ -31,6 +33,12 @@ import type { SourceStore } from '../source-store';
 function asHeld(order: PrintOrder, entries: Entries): PrintOrder {
   const held = order.ev100 === undefined && !order.walk ? entry(entries, `view-exposure/${order.name}`) : undefined;
   return held ? { ...order, ev100: held.ev100, white: order.white ?? whiteOf(held.white) } : order;
+}
+
+/** The paper of a drawing in lines, and the scale that it is to. */
+function sheetWords({ width, height, projection, camera }: PrintOrder): string {
+  const { widthMm, heightMm, scale } = sheetOf(width / height, projection.kind === 'orthographic' ? projection.widthM : camera.parallelM);
+  return `${widthMm.toFixed(0)} × ${heightMm.toFixed(0)} mm, ${scale ? `1:${String(scale)}` : 'in perspective'}`;
 }
 
 /** A sentence: an option or a section that an order asks for is not there. */
@@ -84,6 +92,7 @@ export function specOf(asked: PrintOrder, project: ProjectStore, sources: Source
       ...(condition && { Condition: condition }),
       ...(entry(entries, 'style') && { Style: entry(entries, 'style') }),
       ...(order.option && { Option: optionName(order.option, models) ?? '' }),
+      ...(isDrawn(order.format) && { Sheet: sheetWords(order) }),
       FocalLengthMm: String(order.camera.focalMm),
       EyeHeightM: order.camera.position[2].toFixed(2),
       LocalTime: `${moment.sun.date} ${clock(moment.sun.minutes)} ${moment.zone}`,
