@@ -4,6 +4,7 @@ import { MeshoptEncoder } from 'meshoptimizer/encoder';
 import type { Finish } from '../finish/finish';
 import { inRepeats } from '../finish/repeats';
 import { decodeSrgb } from '../image/tone';
+import { MAP_IS_SRGB } from '../finish/maps/texture-image';
 import { mapSetsOf } from '../scene/material-pictures';
 import type { SceneAssets } from '../scene/rendered-scene';
 import { cubeLight, type BakedModel } from '../viewing/baked-surfaces';
@@ -96,7 +97,7 @@ class ViewerWriter {
     if (finish.maps !== null) primitive.setAttribute('TEXCOORD_0', this.accessor('VEC2', new Float32Array(uvs)));
     for (const [look, light] of lights.entries()) primitive.setAttribute(lightAttribute(look), this.accessor('VEC4', light, true));
     const mesh = this.document.createMesh(finish.name).addPrimitive(primitive);
-    this.root.addChild(this.document.createNode(finish.name).setMesh(mesh).setExtras({ ...withEmission(extras, finish) }));
+    this.root.addChild(this.document.createNode(finish.name).setMesh(mesh).setExtras({ ...withEmission(extras, finish, this.meanOf(finish, 'emission')) }));
   } // prettier-ignore
 
   async addPlanted({ finish, mesh, extras, transforms }: BakedModel['planted'][number]): Promise<void> {
@@ -133,6 +134,20 @@ class ViewerWriter {
     return material;
   }
 
+  /** Mean of a finish's pictures of a kind, linear rgb; ones where it has none: the file has one value for what they tell place by place. */
+  private meanOf(finish: Finish, kind: 'packedFactors' | 'emission'): number[] {
+    const decode = (byte: number) => (MAP_IS_SRGB[kind] ? decodeSrgb(byte / 255) : byte / 255);
+    const mean = [1, 1, 1];
+    for (const name of mapSetsOf(finish.maps)) {
+      const texels = this.assets.maps(name)?.[kind]?.texels;
+      if (!texels) continue;
+      const sum = [0, 0, 0];
+      for (let i = 0; i < texels.length; i += 4) for (let c = 0; c < 3; c++) sum[c]! += decode(texels[i + c]!);
+      for (let c = 0; c < 3; c++) mean[c]! *= sum[c]! / (texels.length / 4);
+    }
+    return mean;
+  }
+
   private async createMaterial(finish: Finish): Promise<Material> {
     const sets = mapSetsOf(finish.maps).flatMap((name) => {
       const maps = this.assets.maps(name);
@@ -143,7 +158,7 @@ class ViewerWriter {
     const material = this.document
       .createMaterial(finish.name)
       .setBaseColorFactor([...factor, finish.opacity])
-      .setMetallicFactor(finish.metalness)
+      .setMetallicFactor(finish.metalness * this.meanOf(finish, 'packedFactors')[0]!)
       .setRoughnessFactor(finish.roughness)
       .setDoubleSided(true)
       .setExtras({ transmission: finish.transmission, ior: finish.ior });
@@ -154,9 +169,16 @@ class ViewerWriter {
   }
 }
 
-const withEmission = (extras: SurfaceExtras, { emissionCdM2, emissionColour, baseColour }: Finish): SurfaceExtras =>
+const withEmission = (
+  extras: SurfaceExtras,
+  { emissionCdM2, emissionColour, baseColour }: Finish,
+  glow: readonly number[],
+): SurfaceExtras =>
   extras.emission
-    ? { ...extras, emission: { ...extras.emission, colour: (emissionColour ?? baseColour).map((c) => decodeSrgb(c) * emissionCdM2) } }
+    ? {
+        ...extras,
+        emission: { ...extras.emission, colour: (emissionColour ?? baseColour).map((c, i) => decodeSrgb(c) * emissionCdM2 * glow[i]!) },
+      }
     : extras;
 
 function asBytes(normals: ArrayLike<number>): Int8Array<ArrayBuffer> {

@@ -42,6 +42,15 @@ export function transformDirection(m: Mat4, [x, y, z]: Vec3): Vec3 {
 }
 
 /** Scale, then the turn of a unit quaternion (x y z w), then the move. */
+/** A normal by the transposed inverse, so that it stays square to its face where the scale is uneven; not of length one. */
+export function transformNormal(inverse: Mat4, [x, y, z]: Vec3): Vec3 {
+  return [
+    inverse[0]! * x + inverse[1]! * y + inverse[2]! * z,
+    inverse[4]! * x + inverse[5]! * y + inverse[6]! * z,
+    inverse[8]! * x + inverse[9]! * y + inverse[10]! * z,
+  ];
+}
+
 export function compose(
   move: readonly number[],
   [x = 0, y = 0, z = 0, w = 1]: readonly number[],

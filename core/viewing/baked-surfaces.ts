@@ -1,5 +1,5 @@
 import type { Finish } from '../finish/finish';
-import { meanScale, transformDirection, transformPoint, determinant, type Mat4 } from '../geometry/mat4';
+import { meanScale, transformNormal, invert, transformPoint, determinant, type Mat4 } from '../geometry/mat4';
 import { meshBounds } from '../geometry/mesh';
 import { prepareMesh, type PreparedMesh } from '../geometry/prepare-mesh';
 import { MeshBuilder } from '../geometry/shapes';
@@ -192,11 +192,12 @@ function addPlaced({ finish, mesh: to, cubes }: BakedSurface, { transform, varia
   const count = mesh.positions.length / 3;
   const part: GrowingMesh = { positions: [], normals: [], uvs: [...inRepeats(mesh.uvs, finish, variation, meanScale(transform))], indices: [...mesh.indices] };
   const mirrored = determinant(transform) < 0;
+  const inverse = invert(transform) ?? transform;
   if (mirrored) for (let t = 0; t < part.indices.length; t += 3) [part.indices[t], part.indices[t + 1]] = [part.indices[t + 1]!, part.indices[t]!];
   const [low, high] = [[Infinity, Infinity, Infinity], [-Infinity, -Infinity, -Infinity]];
   for (let i = 0; i < count; i++) {
     const p = transformPoint(transform, [mesh.positions[i * 3]!, mesh.positions[i * 3 + 1]!, mesh.positions[i * 3 + 2]!]);
-    const n = normalise(transformDirection(transform, [mesh.normals[i * 3]!, mesh.normals[i * 3 + 1]!, mesh.normals[i * 3 + 2]!]));
+    const n = normalise(transformNormal(inverse, [mesh.normals[i * 3]!, mesh.normals[i * 3 + 1]!, mesh.normals[i * 3 + 2]!]));
     part.positions.push(...p);
     part.normals.push(...n);
     for (let k = 0; k < 3; k++) [low[k], high[k]] = [Math.min(low[k]!, p[k]!), Math.max(high[k]!, p[k]!)];

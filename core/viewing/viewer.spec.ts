@@ -66,6 +66,15 @@ describe('surfaces that hold light', () => {
     for (let i = 0; i < model.points.length; i += 6) expect(model.points[i + 2]).toBeCloseTo(0.012, 5);
   });
 
+  it('keep their normals square to their faces under uneven scale', () => {
+    // A roof at 45 degrees, stretched four times along x.
+    const roof = prepareMesh(quad([0, 0, 0], [1, 0, 1], [1, 1, 1], [0, 1, 0]));
+    const transform: Mat4 = [4, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+    const part: SceneInstance = { source: 's', element: 'e', part: 0, material: 'm', mesh: 'roof', transform, finish: matt(0.5), emissionScale: 1, lens: false }; // prettier-ignore
+    const { normals } = bakedModel([[[part]]], { mesh: () => roof }).surfaces[0]!.mesh;
+    [-1 / Math.sqrt(17), 0, 4 / Math.sqrt(17)].forEach((n, c) => { expect(Math.abs(normals[c]!)).toBeCloseTo(Math.abs(n), 5); }); // prettier-ignore
+  });
+
   it('of too many parts are boxes for the smallest, which take as much room', () => {
     const fine = prepareMesh(new MeshBuilder().tube([[0, 0, 0], [0, 0, 2]], 0.1, 400).build()); // prettier-ignore
     const oak = matt(0.5);
