@@ -113,18 +113,29 @@ function finish() {
   process.exit(failed === 0 ? 0 : 1);
 }
 
-/** Debian's Chromium, by apt where it is missing and possible. */
-function ensureChromium() {
-  if (existsSync(CHROMIUM)) return true;
-  if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
-    console.log('Installing Chromium (apt) …');
+/** What tests need of Debian, and a file by which it is known to be there. */
+const PACKAGES = {
+  chromium: CHROMIUM,
+  ffmpeg: '/usr/bin/ffmpeg',
+  openexr: '/usr/bin/exrheader',
+  'libimage-exiftool-perl': '/usr/bin/exiftool',
+  'assimp-testmodels': '/usr/share/assimp/models',
+  'openscad-testing-data': '/usr/share/openscad/testdata/dxf',
+};
+
+/** Debian's packages, by apt where they are missing and possible; one that cannot be had leaves out its tests alone. */
+function ensurePackages() {
+  const missing = () => Object.keys(PACKAGES).filter((name) => !existsSync(PACKAGES[name]));
+  if (missing().length > 0 && process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
+    console.log(`Installing ${missing().join(', ')} (apt) …`);
     const apt = (...args) =>
       spawnSync('apt-get', ['-o', 'DPkg::Lock::Timeout=300', ...args], {
         stdio: 'inherit',
         env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
       });
     apt('update', '-qq');
-    apt('install', '-y', '-qq', 'chromium');
+    apt('install', '-y', '-qq', '--no-install-recommends', ...missing());
+    for (const name of missing()) apt('install', '-y', '-qq', name);
   }
   if (existsSync(CHROMIUM)) return true;
   console.error('The browser journeys need Chromium: install it with "apt-get install chromium" as root, then run npm test again.');
@@ -138,8 +149,9 @@ const checked = checks(
   ['Types', 'npx', 'tsc', '-p', 'tsconfig.json', '--incremental', '--tsBuildInfoFile', `${CACHE}/tsc`],
   ['Format', 'npx', 'prettier', '--check', '--cache', '--cache-location', `${CACHE}/prettier-files`, '--log-level', 'warn', '.'],
 );
+const hasBrowser = ensurePackages();
 await tests('Unit tests');
-if (ensureChromium()) await tests('Browser journeys', '--config', 'e2e/vitest.config.ts');
+if (hasBrowser) await tests('Browser journeys', '--config', 'e2e/vitest.config.ts');
 else failed++;
 await checked;
 finish();

@@ -80,6 +80,17 @@ export function roundFrame(camera: Camera, eyeM: number): CameraFrame {
   return { origin: camera.position, ...levelAxes(camera), projection: 'equirectangular', eyeM };
 }
 
+/** A face with so many pixels of its neighbours all round it, and where it lies in that. */
+export function faceWithMargin(camera: Camera, face: CubeFace, size: number, margin: number): { plate: Plate; region: { left: number; top: number; width: number; height: number } } {
+  const whole = size + 2 * margin;
+  const { right, up, ...frame } = faceFrame(camera, face);
+  const wider = whole / size;
+  return {
+    plate: { frame: { ...frame, right: scale(right, wider), up: scale(up, wider) }, left: 0, top: 0, width: whole, height: whole },
+    region: { left: margin, top: margin, width: size, height: size },
+  };
+} // prettier-ignore
+
 /** A face of a cube about the camera: a square of a right angle each way. */
 export function faceFrame(camera: Camera, face: CubeFace): CameraFrame {
   const { forward: f, right: r, up: u } = levelAxes(camera);

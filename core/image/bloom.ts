@@ -11,14 +11,33 @@ interface Layer {
   rgb: Float32Array;
 }
 
+/** How a picture lies: it goes on beyond its sides as it began; and so many pictures stand one over the other, each for an eye. */
+export interface Layout {
+  wraps: boolean;
+  stacked: number;
+}
+export const PLAIN_LAYOUT: Layout = { wraps: false, stacked: 1 };
+
 /** Adds bloom to radiance (f32x4 a pixel) into `out`. The sum of the light stays as it was but at the edges. */
-export function withBloom(radiance: Float32Array, width: number, bloom: number, out: Float32Array): void {
+export function withBloom(
+  radiance: Float32Array,
+  width: number,
+  bloom: number,
+  out: Float32Array,
+  { wraps, stacked } = PLAIN_LAYOUT,
+): void {
+  const each = radiance.length / stacked;
+  for (let at = 0; at < radiance.length; at += each)
+    addBloom(radiance.subarray(at, at + each), width, bloom, out.subarray(at, at + each), wraps);
+}
+
+function addBloom(radiance: Float32Array, width: number, bloom: number, out: Float32Array, wraps: boolean): void {
   const height = radiance.length / 4 / width;
   const spread = MOST_SPREAD * bloom;
   const veil = new Float32Array(width * height * 3);
   for (const rows of BLUR_HEIGHTS) {
     const blurred = shrunk(radiance, width, height, Math.max(1, Math.round((rows * width) / height)), rows);
-    addGrown(blurred, veil, width, height, 1 / BLUR_HEIGHTS.length);
+    addGrown(blurred, veil, width, height, 1 / BLUR_HEIGHTS.length, wraps);
   }
   for (let i = 0, p = 0; i < radiance.length; i += 4, p += 3) {
     for (let c = 0; c < 3; c++) out[i + c] = radiance[i + c]! * (1 - spread) + veil[p + c]! * spread;
@@ -49,21 +68,28 @@ function spline(f: number): [number, number, number, number] {
 }
 
 /** For each pixel along a side: its four cells and their weights. */
-function taps(pixels: number, cells: number): { at: number[]; weight: number[] }[] {
+function taps(pixels: number, cells: number, wraps = false): { at: number[]; weight: number[] }[] {
   return Array.from({ length: pixels }, (_, p) => {
     const place = ((p + 0.5) * cells) / pixels - 0.5;
     const first = Math.floor(place);
     return {
-      at: [-1, 0, 1, 2].map((d) => Math.min(cells - 1, Math.max(0, first + d))),
+      at: [-1, 0, 1, 2].map((d) => (wraps ? (first + d + cells) % cells : Math.min(cells - 1, Math.max(0, first + d)))),
       weight: spline(place - first),
     };
   });
 }
 
 /** Adds a coarse layer, grown by cubic B-splines across and then down. */
-function addGrown({ width: columns, height: rows, rgb }: Layer, veil: Float32Array, width: number, height: number, share: number): void {
+function addGrown(
+  { width: columns, height: rows, rgb }: Layer,
+  veil: Float32Array,
+  width: number,
+  height: number,
+  share: number,
+  wraps: boolean,
+): void {
   const wide = new Float32Array(width * rows * 3);
-  const across = taps(width, columns);
+  const across = taps(width, columns, wraps);
   for (let y = 0; y < rows; y++)
     for (let x = 0; x < width; x++) {
       const { at, weight } = across[x]!;

@@ -1,8 +1,22 @@
 import { describe, expect, it } from 'vitest';
-import { automaticEv, meteredEv } from './exposure';
+import { automaticEv, evenlyRound, meteredEv } from './exposure';
 import { evOfLuminance, exposureScale } from './tone';
 
 const even = (cdM2: number, count = 500) => Float32Array.from({ length: count * 4 }, (_, i) => (i % 4 === 3 ? 1 : cdM2));
+
+describe('a picture all round', () => {
+  it('is metered by directions, not by the pixels that crowd at its poles', () => {
+    // Ten degrees about the zenith are bright: a ninth of the rows, 0.8 % of all directions.
+    const [width, height] = [180, 90];
+    const picture = new Float32Array(width * height * 4).fill(1);
+    for (let i = 0; i < picture.length; i++) if (i % 4 < 3) picture[i] = i < width * 4 * 5 ? 1e6 : 100;
+    const even = evenlyRound(picture, width);
+    const bright = even.filter((value) => value === 1e6).length / 3;
+    expect(bright / (even.length / 4)).toBeCloseTo((1 - Math.cos((10 * Math.PI) / 180)) / 2, 3);
+    const pair = evenlyRound(Float32Array.from([...picture, ...picture]), width, 2);
+    expect(pair.length).toBe(2 * even.length);
+  });
+});
 
 describe('automatic exposure', () => {
   it('opens one stop for each halving by day', () => {

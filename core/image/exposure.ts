@@ -35,6 +35,24 @@ export function meteredEv(radiance: Float32Array, width: number, metering: Meter
   return mean > 0 && Number.isFinite(mean) ? held(evOfLuminance(mean)) : automaticEv(radiance);
 }
 
+/**
+ * Of pictures that go all round, one over the other, pixels that lie evenly over all directions: near the poles a row has as many more
+ * of them than there are directions.
+ */
+export function evenlyRound(radiance: Float32Array, width: number, stacked = 1): Float32Array {
+  const height = radiance.length / 4 / width;
+  const rows = height / stacked;
+  const out: number[] = [];
+  for (let y = 0; y < height; y++) {
+    const count = Math.max(1, Math.round(width * Math.sin((((y % rows) + 0.5) / rows) * Math.PI)));
+    for (let k = 0; k < count; k++) {
+      const i = (y * width + Math.floor(((k + 0.5) * width) / count)) * 4;
+      out.push(radiance[i]!, radiance[i + 1]!, radiance[i + 2]!, radiance[i + 3]!);
+    }
+  }
+  return Float32Array.from(out);
+}
+
 /** The pixels of an ellipse. */
 function cut(radiance: Float32Array, width: number, cy: number, cx: number, rx: number, ry: number): Float32Array {
   const height = radiance.length / 4 / width;

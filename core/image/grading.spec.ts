@@ -86,6 +86,30 @@ describe('colours and places', () => {
   });
 });
 
+describe('bloom all round', () => {
+  const lit = (width: number, height: number, x: number, y: number) => {
+    const picture = new Float32Array(width * height * 4).fill(1);
+    for (let c = 0; c < 3; c++) picture[(y * width + x) * 4 + c] = 1e6;
+    return picture;
+  };
+  const bloomed = (picture: Float32Array, width: number, stacked: number) => {
+    const out = new Float32Array(picture.length);
+    withBloom(picture, width, 1, out, { wraps: true, stacked });
+    return out;
+  };
+
+  it('goes on beyond the join as on the other side', () => {
+    const [joined, middle] = [0, 64].map((x) => bloomed(lit(128, 64, x, 32), 128, 1)) as [Float32Array, Float32Array];
+    for (let x = 0; x < 128; x++) expect(joined[(32 * 128 + x) * 4]).toBeCloseTo(middle[(32 * 128 + ((x + 64) % 128)) * 4]!, 1);
+  });
+
+  it('does not pass from one eye’s picture into the other’s', () => {
+    const out = bloomed(lit(128, 128, 64, 62), 128, 2);
+    expect(out[(66 * 128 + 64) * 4]).toBe(1);
+    expect(out[(58 * 128 + 64) * 4]).toBeGreaterThan(2);
+  });
+});
+
 describe('bloom', () => {
   it('spreads a lamp’s light about it and takes none away', () => {
     const [width, height] = [96, 64];

@@ -1,4 +1,4 @@
-import { BLOOM_GLSL, withBloom } from './bloom';
+import { BLOOM_GLSL, PLAIN_LAYOUT, withBloom, type Layout } from './bloom';
 import { CUBE_GLSL, throughCube, type ColourCube } from './colour-cube';
 import { filmicCurve, GRADING_GLSL, GREY, PLAIN_GRADING, tabulatedTone, vignetteFactor, type Grading } from './grading';
 import { balanceMatrix, type WhiteBalance } from './white-balance';
@@ -117,11 +117,12 @@ export function develop(
   width: number,
   development: Development,
   out: Uint8ClampedArray | Uint8Array | Uint16Array,
+  layout: Layout = PLAIN_LAYOUT,
 ): void {
   const most = out.BYTES_PER_ELEMENT === 2 ? 65535 : 255;
   const { grading = PLAIN_GRADING } = development;
   let light = radiance;
-  if (grading.bloom > 0) withBloom(radiance, width, grading.bloom, (light = new Float32Array(radiance.length)));
+  if (grading.bloom > 0) withBloom(radiance, width, grading.bloom, (light = new Float32Array(radiance.length)), layout);
   const height = radiance.length / 4 / width;
   const { code, rgb } = coder(development, width, height);
   const coded = grading.sharpening > 0 ? new Float32Array(width * height * 3) : undefined;

@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { frameCount, walkSchema, WalkWay, type SeenThrough } from '../camera/walk';
-import { CUBE_FACES, fixedShape, PERSPECTIVE, platesOf, projectionSchema, type Plate } from '../camera/projection';
+import { CUBE_FACES, faceWithMargin, fixedShape, PERSPECTIVE, platesOf, projectionSchema, type Plate } from '../camera/projection';
 import { cameraSchema, type Camera } from '../model/schema';
 import type { Condition } from '../project/conditions';
 import type { Exposure } from '../project/project';
@@ -161,6 +161,8 @@ export interface PrintFrame {
   plates: Plate[];
   camera: Camera;
   timeS: number;
+  /** The part of the plate that is wanted. */
+  region?: { left: number; top: number; width: number; height: number };
   /** Of a walk: the moment that its shot stands at, seconds. */
   shotS: number;
   /** The shot that comes next, while this one passes over into it, and its share. */
@@ -180,13 +182,21 @@ export const framesIn = (order: PrintOrder): number => frameNames(order).length;
 export const frameSize = ({ projection, width, height, region }: PrintOrder): { width: number; height: number } =>
   region ?? { width: projection.kind === 'cube' ? height : width, height };
 
+/** Pixels. */
+const FACE_MARGIN = 64;
+
 /** The pictures of an order, each by its number alone: the same whichever were made before. */
 export function frameOf(order: PrintOrder): (number: number) => PrintFrame {
   const { walk, camera, timeS, projection, width, height } = order;
   if (!walk) {
     const plates = platesOf(camera, projection, width, height);
     if (projection.kind !== 'cube') return () => ({ plates, camera, timeS, shotS: 0 });
-    return (face) => ({ plates: [{ ...plates[face]!, left: 0 }], camera, timeS, shotS: 0 });
+    // What the denoiser looks at beyond a face are its neighbours.
+    const margin = order.denoise ? Math.min(FACE_MARGIN, Math.ceil(height / 4)) : 0;
+    return (face) => {
+      const { plate, region } = faceWithMargin(camera, CUBE_FACES[face]!, height, margin);
+      return { plates: [plate], region, camera, timeS, shotS: 0 };
+    };
   }
   const way = new WalkWay(walk);
   return (number) => {

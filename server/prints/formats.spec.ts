@@ -183,6 +183,34 @@ describe('an all-round picture', () => {
     const files = unzipSync(await fileOf(cube, 'pictures.zip'));
     expect(Object.keys(files)).toEqual(['about.json', ...['front', 'right', 'back', 'left', 'up', 'down'].map((face) => `${face}.png`)]);
     expect(await sharp(files['front.png']).metadata()).toMatchObject({ width: 32, height: 32 });
+    // Exposed and balanced together, denoised with their neighbours: along the edge that front and right share they go on into each other.
+    const open = unzipSync(
+      await fileOf(
+        await printed({
+          projection: { kind: 'cube' },
+          width: 6 * 32,
+          height: 32,
+          name: 'Open',
+          ev100: undefined,
+          white: undefined,
+          denoise: true,
+        }),
+        'pictures.zip',
+      ),
+    );
+    const told = await Promise.all(
+      ['front', 'right', 'up', 'down'].map(
+        async (face) =>
+          /<dp:ExposureEv100>[^<]+<.*<dp:WhiteKelvin>\d+</s.exec((await sharp(open[`${face}.png`]).metadata()).xmpAsString!)![0],
+      ),
+    );
+    expect(new Set(told).size).toBe(1);
+    const [front, right] = await Promise.all(
+      ['front', 'right'].map((face) => sharp(open[`${face}.png`]).removeAlpha().greyscale().raw().toBuffer()),
+    );
+    const steps = Array.from({ length: 32 }, (_, y) => Math.abs(front![y * 32 + 31]! - right![y * 32]!)).sort((a, b) => a - b);
+    const within = Array.from({ length: 32 }, (_, y) => Math.abs(front![y * 32 + 30]! - front![y * 32 + 31]!)).sort((a, b) => a - b);
+    expect(steps[24]!).toBeLessThanOrEqual(within[24]! + 4);
   });
 
   it('for two eyes finds its own white as one for a single eye does', async () => {
@@ -209,7 +237,7 @@ describe('a film', () => {
       const print = await printed({ walk: { ...still, seconds: 0.2, stops: [...stops], film }, width: 50, height: 27 });
       const file = kept(`film.${film}`, await fileOf(print, 'film'));
       const said = JSON.parse(spawnSync('ffprobe', ['-v', 'error', '-show_streams', '-count_frames', '-of', 'json', file], { encoding: 'utf8' }).stdout) as { streams: object[] };
-      expect(said.streams[0]).toMatchObject({ codec_name: codec, width: 50, height: 28, nb_read_frames: '5', r_frame_rate: '25/1', color_space: 'bt709' });
+      expect(said.streams[0]).toMatchObject({ codec_name: codec, width: 50, height: 26, nb_read_frames: '5', r_frame_rate: '25/1', color_space: 'bt709' });
     }
   }); // prettier-ignore
 

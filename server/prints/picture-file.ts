@@ -3,6 +3,7 @@ import { mkdir, rename } from 'node:fs/promises';
 import path from 'node:path';
 import sharp from 'sharp';
 import { ExrWriter, type ExrChannel } from '../../core/formats/exr-writer';
+import type { Layout } from '../../core/image/bloom';
 import { develop, type Development } from '../../core/image/tone';
 import { drawOver } from '../../core/render/drawing';
 import type { Drawing } from '../../core/project/style';
@@ -19,6 +20,8 @@ export interface PictureToWrite {
   drawing?: Drawing | undefined;
   lines?: Float32Array | undefined;
   metadata: Record<string, string>;
+  /** How it goes on beyond its sides. */
+  layout?: Layout | undefined;
   /** It goes all round. */
   round?: RoundPicture | undefined;
 }
@@ -36,7 +39,7 @@ export async function writePicture(format: PictureFormat, picture: PictureToWrit
     writeExr(part, ['R', 'G', 'B'].map((name) => ({ name, kind: 'float' as const })), width, height, metadata, rgb); // prettier-ignore
   } else {
     const rgba = format === 'png16' ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
-    develop(radiance, width, development, rgba);
+    develop(radiance, width, development, rgba, picture.layout);
     draw(rgba, picture);
     const raw = sharp(rgba, { raw: { width, height, channels: 4 }, limitInputPixels: false }).removeAlpha();
     const coded =
@@ -55,9 +58,9 @@ const draw = (rgba: Uint8Array | Uint16Array, { drawing, lines, width, height }:
 
 /** A small developed picture, for lists. */
 export async function writeThumbnail(picture: PictureToWrite, file: string): Promise<void> {
-  const { radiance, width, height, development } = picture;
+  const { radiance, width, height, development, layout } = picture;
   const rgba = new Uint8Array(width * height * 4);
-  develop(radiance, width, development, rgba);
+  develop(radiance, width, development, rgba, layout);
   draw(rgba, picture);
   await sharp(rgba, { raw: { width, height, channels: 4 }, limitInputPixels: false })
     .removeAlpha()

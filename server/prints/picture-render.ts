@@ -53,11 +53,12 @@ export interface RenderedPicture {
   lines?: Float32Array | undefined;
 }
 
-export async function renderPicture(rendering: Rendering, number: number, { plates }: PrintFrame): Promise<RenderedPicture> {
+export async function renderPicture(rendering: Rendering, number: number, { plates, region: cut }: PrintFrame): Promise<RenderedPicture> {
   const { order, pool, denoiser, output } = rendering;
   const { width, height } = frameSize(order);
   const light = order.channels.filter(isLight);
-  const pieces = piecesOf(plates, order.region, light.length > 0 ? PIXELS_WITH_PARTS : undefined);
+  const region = cut ?? order.region;
+  const pieces = piecesOf(plates, region, light.length > 0 ? PIXELS_WITH_PARTS : undefined);
   const radiance = new Float32Array(width * height * 4);
   const channels =
     order.channels.length > 0
@@ -67,12 +68,12 @@ export async function renderPicture(rendering: Rendering, number: number, { plat
         }
       : undefined;
   const lines = rendering.drawsLines ? new Float32Array(width * height) : undefined;
-  const isOne = pieces.length === 1 && !order.region;
+  const isOne = pieces.length === 1 && !region;
   const ahead = isOne ? undefined : await lookAhead(rendering, pieces[0]!);
   const scale = pieces.length > 1 ? ahead?.scale : undefined;
   let samples = 0;
   for (const [i, piece] of pieces.entries()) {
-    const inset = insetOf(piece, order.region);
+    const inset = insetOf(piece, region);
     const put = (from: Float32Array, to: Float32Array, floats: number, line = piece.film.width, left = 0) => {
       for (let y = 0; y < piece.height; y++) {
         const at = ((y + inset.top) * line + inset.left + left) * floats;

@@ -1,11 +1,11 @@
 import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { cameraFrame, type CameraFrame } from '../../core/camera/camera';
-import { CUBE_FACES, faceFrame } from '../../core/camera/projection';
+import { CUBE_FACES, faceFrame, roundFrame } from '../../core/camera/projection';
 import { WalkWay, type Walk } from '../../core/camera/walk';
 import { Denoiser } from '../../core/denoise/denoiser';
 import { steady, type SteadyState } from '../../core/denoise/steady';
-import { automaticEv, meteredEv } from '../../core/image/exposure';
+import { evenlyRound, meteredEv, type Metering } from '../../core/image/exposure';
 import type { Development } from '../../core/image/tone';
 import { settingOf, whiteOf } from '../../core/image/white-balance';
 import type { KernelPool } from '../../core/kernel/pool';
@@ -26,6 +26,7 @@ import {
   type PrintFrame,
   type PrintSpec,
 } from '../../core/render/print';
+import { automaticWhite } from '../../core/render/white';
 import { gradingWithCube } from '../../core/scene/grading-of';
 import { closelySeenMaps, MOST_FINE_SETS } from '../../core/scene/fine-maps';
 import { decodeSkyPicture, type SkyPicture } from '../../core/sky/sky-picture';
@@ -52,6 +53,9 @@ export interface PrintInput {
 /** How much is done of all pictures together, 0 to 1. */
 export type FromPrintWorker = { type: 'progress'; done: number; secondsLeft: number | null } | { type: 'finished' };
 
+/** A small picture all round, by which the faces of a cube are exposed. */
+const ROUND = { width: 192, height: 96 };
+const ROUND_SAMPLES = 8;
 /** Of a walk so many pictures are asked what they show closely. */
 const MOST_LOOKED_AT = 40;
 
@@ -114,6 +118,7 @@ export class PrintJob {
     const told = this.progress(1 - left.length / names.length);
     const isMetered = order.walk && (order.walk.metered || order.walk.meteredWhite);
     const exposures = isMetered ? await this.metered(pool, denoiser, order.walk!, light) : undefined;
+    const round = order.projection.kind === 'cube' && left.length > 0 ? await this.lookedRound(pool, denoiser, light) : undefined;
     let before = order.walk && order.denoise && left[0] ? this.readSteady(left[0] - 1) : undefined;
     for (const frame of left) {
       const picture = at(frame);
@@ -140,11 +145,12 @@ export class PrintJob {
         before = steady(made.radiance, scene.filmData(), width, plate, before);
         await keepFloats(`${output}.steady`, [frame], before.kept);
       }
-      const development = this.developmentOf(made, shown.developed, exposures, picture.timeS);
+      const development = this.developmentOf(made, shown.developed, exposures, picture.timeS, round);
       const written: PictureToWrite = {
         ...made,
         drawing: spec.drawing,
         development,
+        layout: { wraps: order.projection.kind === 'equirectangular', stacked: this.stacked },
         metadata: { ...spec.metadata, ...toldOf(development), Samples: String(made.samples) },
         round: order.projection.kind === 'equirectangular' && !order.projection.eyesM ? { width, height, headingDeg: this.headingOf(plate) } : undefined,
       }; // prettier-ignore
@@ -290,28 +296,58 @@ export class PrintJob {
     };
   }
 
+  /** Pictures one over the other. */
+  private get stacked(): number {
+    const { projection } = this.order;
+    return projection.kind === 'equirectangular' && projection.eyesM ? 2 : 1;
+  }
+
+  private metersEv(radiance: Float32Array, metering: Metering = 'all'): number {
+    const { order, width } = this;
+    if (order.projection.kind !== 'equirectangular' || typeof metering === 'object' || metering === 'middle')
+      return meteredEv(radiance, width, metering);
+    return meteredEv(evenlyRound(radiance, width, this.stacked), 1, metering);
+  }
+
+  /** Exposure and white of all faces of a cube together, from a small picture all round. */
+  private async lookedRound(pool: KernelPool, denoiser: Denoiser, light: PrintedLight): Promise<Pick<Development, 'ev100' | 'white'>> {
+    const { order } = this;
+    const frame = roundFrame(order.camera, 0);
+    const { developed } = light.show(0, order.timeS, frame);
+    pool.scene.settings({ seed: order.seed });
+    pool.scene.setFilm(ROUND.width, ROUND.height);
+    pool.scene.camera(frame);
+    await pool.run({ kind: 'render', ...ROUND, tile: 32, first: 0, count: ROUND_SAMPLES });
+    const radiance = Float32Array.from((await denoiser.denoised('full'))!);
+    const { metering = 'all' } = developed.exposure ?? {};
+    const ev100 = meteredEv(evenlyRound(radiance, ROUND.width), 1, metering === 'highlights' ? metering : 'all');
+    return { ev100, white: automaticWhite(radiance, pool.scene.filmData()) };
+  }
+
   /** As ordered; what the order leaves open is as the state that is printed says, and measured along a walk. */
   private developmentOf(
-    { radiance, white: own }: RenderedPicture,
+    made: RenderedPicture,
     developed: PrintedScene,
     exposures: Exposures | undefined,
     timeS: number,
+    round: Pick<Development, 'ev100' | 'white'> | undefined,
   ): Development {
-    const { spec, order, width } = this;
+    const { spec, order } = this;
     const { walk } = order;
     const along = exposures && developmentAt(exposures, timeS - order.timeS);
     const { mode = 'auto', ev100 = 0, white, metering } = developed.exposure ?? {};
-    const metersEv = () => (mode === 'fixed' ? ev100 : metering ? meteredEv(radiance, width, metering) : automaticEv(radiance));
+    const own = round?.white ?? made.white;
+    const metersEv = () => (mode === 'fixed' ? ev100 : (round?.ev100 ?? this.metersEv(made.radiance, metering)));
     // Of several states of light along a walk, each has its own exposure.
     const isSet = spec.along !== undefined;
     const grading = developed.grading && gradingWithCube(developed.grading);
-    // The corners of a picture that goes all round are not its rim.
+    // The corners of a picture that goes all round are not its rim; and what would be thrown over the edge of a cube's face is left out.
     const isRound = order.projection.kind === 'equirectangular' || order.projection.kind === 'cube';
     return {
       ev100: isSet && mode === 'fixed' ? ev100 : along && walk?.metered ? along.ev100 : (order.ev100 ?? metersEv()),
       white: isSet && white ? whiteOf(white) : along && walk?.meteredWhite ? along.white : (order.white ?? (white ? whiteOf(white) : own)),
       ...grading,
-      ...(grading && isRound && { grading: { ...grading.grading, vignette: 0 } }),
+      ...(grading && isRound && { grading: { ...grading.grading, vignette: 0, ...(order.projection.kind === 'cube' && { bloom: 0 }) } }),
     };
   }
 }
