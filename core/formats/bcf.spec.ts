@@ -59,6 +59,28 @@ describe('remarks as BCF', () => {
     expect(second!.camera.parallelM).toBeCloseTo(32, 6);
   });
 
+  it.each(BCF_VERSIONS)('%s bring back place, look and source, and a field of view that the version may not hold', (version) => {
+    const remark: Remark = { ...REMARKS[0]!, look: 'Dusk', place: [1, 2.5, -3], element: { source: 'house', id: '2O2Fr$t4X7Zf8NOew3FLOH' }, camera: { ...REMARKS[0]!.camera, focalMm: 85 } }; // prettier-ignore
+    const bytes = writeBcf({ version, project: 'p', remarks: [remark], snapshots: new Map(), sections: [] });
+    const info = strFromU8(unzipSync(bytes)[`${remark.id}/viewpoint.bcfv`]!);
+    const told = Number(/<FieldOfView>([\d.]+)</.exec(info)![1]);
+    if (version === '2.1') expect(told).toBe(45);
+    const [back] = readBcf(bytes) as Remark[];
+    expect(back).toMatchObject({ look: 'Dusk', place: [1, 2.5, -3], element: remark.element });
+    expect(back!.camera.focalMm).toBeCloseTo(85, 6);
+  });
+
+  it('that nest without end, or unpack to more than a topic says, are refused in a sentence, at once', () => {
+    const zipped = (markup: string) => zipSync({ 'a/markup.bcf': strToU8(markup) });
+    const began = Date.now();
+    expect(readBcf(zipped(`<Markup>${'<a>'.repeat(200_000)}${'</a>'.repeat(200_000)}</Markup>`))).toMatch(
+      /nests its elements|holds too much/,
+    );
+    expect(readBcf(zipped(`<Markup>${'<a>'.repeat(1000)}`))).toContain('nests its elements more than 60 deep');
+    expect(readBcf(zipped(`<Markup>${'x'.repeat(5_000_000)}</Markup>`))).toContain('holds too much');
+    expect(Date.now() - began).toBeLessThan(2000);
+  });
+
   it.each(BCF_VERSIONS)('%s are checked by schemas that find what is missing, misplaced or misspelt', async (version) => {
     const files = unzipSync(writeBcf({ version, project: 'p', remarks: REMARKS.slice(0, 1), snapshots: new Map(), sections: [] }));
     const markup = `${REMARKS[0]!.id}/markup.bcf`;

@@ -30,7 +30,13 @@ const GUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 /** An id of IFC: 22 digits of base 64. */
 const IFC_GUID = /^[0-9A-Za-z_$]{22}$/;
 const MOST_TOPICS = 5000;
-const MOST_BYTES = 200e6;
+/** Of all markup and views together, unpacked; and of one of them. */
+const MOST_BYTES = 40e6;
+const MOST_FILE_BYTES = 2e6;
+const MOST_DEEP = 60;
+/** What BCF 2.1 lets a field of view be. */
+const [LEAST_FOV_DEG, MOST_FOV_DEG] = [45, 60];
+const fovDeg = (focalMm: number): number => (verticalFovRad(focalMm, ASPECT) * 180) / Math.PI;
 
 const HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n';
 const escaped = (text: string): string =>
@@ -69,7 +75,7 @@ export function writeBcf({ version, project, remarks, snapshots, sections }: Bcf
       tag('Title', remark.text.split('\n')[0]!.slice(0, 120)),
       tag('CreationDate', remark.at),
       tag('CreationAuthor', author),
-      ...(remark.look ? [tag('Description', `Seen under: ${remark.look}`)] : []),
+      ...describedOf(remark, is3),
     ].join('');
     const inside = is3
       ? `<Topic Guid="${guid}" TopicType="Remark" TopicStatus="${STATUS_WORDS[remark.status]}">${topic}<Comments>${comment}</Comments><Viewpoints><ViewPoint Guid="${view}">${shown}</ViewPoint></Viewpoints></Topic>`
@@ -98,8 +104,21 @@ function cameraOf({ position, target, focalMm, parallelM }: Camera, is3: boolean
   const aspect = is3 ? `<AspectRatio>${String(ASPECT)}</AspectRatio>` : '';
   if (parallelM !== undefined)
     return `<OrthogonalCamera>${place}<ViewToWorldScale>${String(parallelM / ASPECT)}</ViewToWorldScale>${aspect}</OrthogonalCamera>`;
-  const deg = (verticalFovRad(focalMm, ASPECT) * 180) / Math.PI;
-  return `<PerspectiveCamera>${place}<FieldOfView>${String(deg)}</FieldOfView>${aspect}</PerspectiveCamera>`;
+  const deg = fovDeg(focalMm);
+  const told = is3 ? deg : Math.min(MOST_FOV_DEG, Math.max(LEAST_FOV_DEG, deg));
+  return `<PerspectiveCamera>${place}<FieldOfView>${String(told)}</FieldOfView>${aspect}</PerspectiveCamera>`;
+}
+
+/** What the format has no place for, as lines that a person reads and that are read back here. */
+function describedOf({ look, place, element, camera: { focalMm, parallelM } }: Remark, is3: boolean): string[] {
+  const isHeld = !is3 && parallelM === undefined && (fovDeg(focalMm) < LEAST_FOV_DEG || fovDeg(focalMm) > MOST_FOV_DEG);
+  const lines = [
+    ...(look ? [`Seen under: ${look}`] : []),
+    ...(place ? [`Place: ${place.join(' ')}`] : []),
+    ...(element?.source ? [`Source: ${element.source}`] : []),
+    ...(isHeld ? [`Lens: ${String(focalMm)} mm (a field of view beyond the 45 to 60 degrees of BCF 2.1)`] : []),
+  ];
+  return lines.length > 0 ? [tag('Description', lines.join('\n'))] : [];
 }
 
 /** What a parser gives of an element; kept as small as it is used. */
@@ -117,17 +136,22 @@ export function readBcf(bytes: Uint8Array): Remark[] | string {
   try {
     files = unzipSync(bytes, {
       filter: ({ name, originalSize }) => {
-        if (!/\.(bcf|bcfv)$/.test(name) || (size += originalSize) > MOST_BYTES) return false;
+        if (!/\.(bcf|bcfv)$/.test(name)) return false;
+        size += originalSize;
+        if (originalSize > MOST_FILE_BYTES || size > MOST_BYTES)
+          throw new TooLarge(`${name} holds too much: one topic up to 2 MB, all together up to 40 MB are read.`);
         return true;
       },
     });
-  } catch {
-    return 'This file is no zip, as BCF is.';
+  } catch (error) {
+    return error instanceof TooLarge ? error.message : 'This file is no zip, as BCF is.';
   }
   const remarks: Remark[] = [];
   for (const [name, file] of Object.entries(files)) {
     if (!name.endsWith('markup.bcf') || remarks.length >= MOST_TOPICS) continue;
     const folder = name.slice(0, -'markup.bcf'.length);
+    if ([file, ...Object.entries(files).flatMap(([other, view]) => (other.startsWith(folder) ? [view] : []))].some(isTooDeep))
+      return `${name} nests its elements more than ${String(MOST_DEEP)} deep.`;
     const remark = remarkOf(parsed(file), (view) => {
       const found = files[folder + view];
       return found && parsed(found);
@@ -135,6 +159,21 @@ export function readBcf(bytes: Uint8Array): Remark[] | string {
     if (remark) remarks.push(remark);
   }
   return remarks.length > 0 ? remarks : 'This file has no topics that could be read.';
+}
+
+class TooLarge extends Error {}
+
+/** Looked at before it is parsed: a parser goes as deep as a file does. */
+function isTooDeep(file: Uint8Array): boolean {
+  let deep = 0;
+  for (let i = 0; i + 1 < file.length; i++) {
+    if (file[i] === 0x3e && file[i - 1] === 0x2f) deep--;
+    if (file[i] !== 0x3c) continue;
+    const next = file[i + 1];
+    if (next === 0x2f) deep--;
+    else if (next !== 0x21 && next !== 0x3f && ++deep > MOST_DEEP) return true;
+  }
+  return false;
 }
 
 const parsed = (file: Uint8Array): Node => new DOMParser().parseFromString(strFromU8(file), 'text/xml') as unknown as Node;
@@ -147,8 +186,14 @@ function remarkOf(markup: Node, viewOf: (name: string) => Node | undefined): Rem
   const said = [...markup.querySelectorAll('Comment > Comment')].map((node) => node.textContent?.trim() ?? '').filter(Boolean);
   const text = said.length > 0 ? said.join('\n\n') : textOf(topic, 'Title');
   const info = viewOf(textOf(markup, 'Viewpoints Viewpoint') || 'viewpoint.bcfv') ?? viewOf('viewpoint.bcfv');
-  const camera = info && cameraIn(info);
-  if (!text || !camera) return undefined;
+  const described = textOf(topic, 'Description');
+  const lineOf = (name: string) => new RegExp(`^${name}: (.*)$`, 'm').exec(described)?.[1]?.trim();
+  const lens = Number(/^([\d.]+) mm/.exec(lineOf('Lens') ?? '')?.[1]);
+  const seen = info && cameraIn(info);
+  const camera = seen && lens >= 5 && lens <= 500 ? { ...seen, focalMm: lens } : seen;
+  const look = lineOf('Seen under')?.slice(0, 200);
+  const place = (lineOf('Place') ?? '').split(' ').map(Number);
+  if (!text || !info || !camera) return undefined;
   const at = textOf(topic, 'CreationDate');
   const selected = info.querySelector('Selection Component')?.getAttribute('IfcGuid');
   const told = topic.getAttribute('TopicStatus') ?? '';
@@ -160,7 +205,9 @@ function remarkOf(markup: Node, viewOf: (name: string) => Node | undefined): Rem
     at: Number.isNaN(Date.parse(at)) ? new Date(0).toISOString() : new Date(at).toISOString(),
     status,
     camera,
-    ...(selected && { element: { source: '', id: selected } }),
+    ...(look && { look }),
+    ...(place.length === 3 && place.every((v) => Math.abs(v) <= 1e6) && { place: place as [number, number, number] }),
+    ...(selected && { element: { source: (lineOf('Source') ?? '').slice(0, 200), id: selected } }),
   };
 }
 

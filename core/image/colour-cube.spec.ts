@@ -26,6 +26,10 @@ const through = (cube: ColourCube, rgb: number[]) => {
   return out;
 };
 
+it('refuses numbers beyond all colours by their line', () => {
+  expect(parseCube('LUT_1D_SIZE 2\n0 0 0\n1e999 1 1\n')).toContain('line 3');
+});
+
 describe('tables of colours', () => {
   it('leave colours as they are where they say nothing else, also between entries', () => {
     const cube = read(cubeText(5, (r, g, b) => [r, g, b]));

@@ -16,7 +16,7 @@ export interface ColourCube {
 export const MOST_CUBE_SIZE = 33;
 const LARGEST = { curves: 65_536, cube: 256 } as const;
 
-const isNumber = (word: string): boolean => /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(word);
+const isNumber = (word: string): boolean => Number.isFinite(Number(word)) && /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(word);
 
 /** A sentence that names the line where the text is not what it should be. */
 export function parseCube(text: string): ColourCube | string {

@@ -122,6 +122,8 @@ function bilinear(vertical: number[], horizontal: number[], candela: number[][],
 class Numbers {
   private line: number;
   private words: string[] = [];
+  /** The next of them: a file may have all its numbers on one line. */
+  private at = 0;
 
   constructor(
     private readonly lines: readonly string[],
@@ -135,12 +137,13 @@ class Numbers {
   }
 
   next(what: string): number {
-    while (this.words.length === 0) {
+    while (this.at >= this.words.length) {
       this.line++;
       if (this.line >= this.lines.length) throw new PhotometricFileError(`The file ends before its ${what}.`);
       this.words = this.lines[this.line]!.split(/[\s,]+/).filter((word) => word !== '');
+      this.at = 0;
     }
-    const word = this.words.shift()!;
+    const word = this.words[this.at++]!;
     const value = Number(word);
     if (!Number.isFinite(value) || Math.abs(value) > 1e12) throw this.wrong(`“${word.slice(0, 40)}” is no ${what}`);
     return value;

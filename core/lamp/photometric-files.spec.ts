@@ -34,6 +34,17 @@ describe('photometric files', () => {
     }
   });
 
+  it('of 1500 x 160 angles on one line are read at once', () => {
+    const [vertical, horizontal] = [
+      Array.from({ length: 1500 }, (_, i) => (i * 180) / 1499),
+      Array.from({ length: 160 }, (_, i) => (i * 360) / 159),
+    ];
+    const text = `IES:LM-63-2002\nTILT=NONE\n1 -1 1 1500 160 1 2 0 0 0 1 1 10 ${vertical.join(' ')} ${horizontal.join(' ')} ${'7 '.repeat(1500 * 160)}`;
+    const began = performance.now();
+    expect(fluxOfWeb(readIes(text)) / (4 * Math.PI * 7)).toBeCloseTo(1, 3);
+    expect(performance.now() - began).toBeLessThan(2000);
+  });
+
   it('say the same in both formats, whatever their symmetry', () => {
     for (const web of [form(along(0.6, 6), false), form(upAndDown(0.4)), form((g, c) => Math.max(0, Math.cos(((g - 40 * Math.cos((c * Math.PI) / 180)) * Math.PI) / 180)) ** 4, false)])
       for (const read of [readIes(writeIes(web)), readEulumdat(writeEulumdat(web))])

@@ -17,6 +17,9 @@ const LEAST_CELL_M = 0.25;
 const COVERED = 0.1;
 /** Steeper faces are walls, not ground. */
 const LEAST_UP = 0.2;
+/** More points than the grid could show are thinned evenly; what lies further off is no place on earth. */
+const MOST_POINTS = 300_000;
+const FURTHEST_M = 1e8;
 
 /** A grid over a rectangle, as fine as it may be. */
 export function gridOver(x0: number, y0: number, x1: number, y1: number): LandGrid {
@@ -50,9 +53,10 @@ export function baseOf(triangles: ArrayLike<number>): LandBase | undefined {
 /** From points, x, y, z one after the other: the surface of their Delaunay triangles; where several lie at one place, the highest. */
 export function baseOfPoints(points: ArrayLike<number>): LandBase | undefined {
   const highest = new Map<string, [number, number, number]>();
-  for (let i = 0; i + 2 < points.length; i += 3) {
+  const stride = 3 * Math.max(1, Math.ceil(points.length / 3 / MOST_POINTS));
+  for (let i = 0; i + 2 < points.length; i += stride) {
     const point: [number, number, number] = [points[i]!, points[i + 1]!, points[i + 2]!];
-    if (!point.every(Number.isFinite)) continue;
+    if (!point.every((v) => Math.abs(v) <= FURTHEST_M)) continue;
     const key = `${point[0].toFixed(3)} ${point[1].toFixed(3)}`;
     const other = highest.get(key);
     if (!other || other[2] < point[2]) highest.set(key, point);

@@ -3,7 +3,7 @@ import { webOf } from '../../../core/lamp/web-grid';
 import type { LightingKey } from '../../../core/project/lighting';
 import { Live } from './live';
 
-const MOST_BYTES = 500_000;
+const MOST_BYTES = 2_000_000;
 
 /** Brings photometric files into the project. */
 @Injectable({ providedIn: 'root' })
