@@ -289,7 +289,7 @@ export class SourceStore {
       const before = source.model;
       source.model = source.ahead;
       source.waiting = 0;
-      if (countChange(change) > 0)
+      if (change.reset || countChange(change) > 0)
         this.tell({ type: 'changed', source: id, revision: source.row.revision, change, before, after: source.model });
       this.tell({ type: 'summaries' });
     });

@@ -14,6 +14,14 @@ const base: Model = applyChange(
   change({ reset: true, elements: [element('a'), element('b')], materials: [{ id: 'm', name: 'M', colour: [1, 1, 1] }] }),
 );
 
+it('a difference takes away site, base point, camera and time that the other model has not', () => {
+  const site = { name: 'Sound', latitudeDeg: 57, longitudeDeg: -2, elevationM: 0, trueNorthDeg: 0, timeZone: 'Europe/London' } as unknown as NonNullable<Model['site']>; // prettier-ignore
+  const before: Model = { ...EMPTY_MODEL, site, time: '2026-10-16T10:00', camera: { position: [0, 0, 1], target: [1, 0, 1], focalMm: 35 } };
+  const after: Model = { ...EMPTY_MODEL, elements: new Map([['a', testElement('a')]]) };
+  const turned = applyChange(before, differenceOf(before, after));
+  expect([turned.site, turned.time, turned.camera, turned.elements.size]).toEqual([undefined, undefined, undefined, 1]);
+});
+
 describe('the model', () => {
   it('takes changes and leaves what it was', () => {
     const after = applyChange(base, change({ elements: [element('b', { name: 'B2' }), element('c')], remove: { elements: ['a'] } }));

@@ -141,8 +141,12 @@ export function snapshotOf(model: Model): ModelChange {
   };
 }
 
-/** The change that turns one model into another, comparing by id. */
+/** What a change can set, but not take away. */
+const LASTING = ['site', 'basePoint', 'camera', 'time'] as const;
+
+/** The change that turns one model into another, comparing by id; a new start where something goes that no change can take away. */
 export function differenceOf(before: Model, after: Model): ModelChange {
+  if (LASTING.some((part) => before[part] !== undefined && after[part] === undefined)) return snapshotOf(after);
   const elements = compare(before.elements, after.elements);
   const materials = compare(before.materials, after.materials);
   const luminaires = compare(before.luminaires, after.luminaires);

@@ -122,7 +122,11 @@ export const sourceMaterialSchema = v.strictObject({
 export type SourceMaterial = v.InferOutput<typeof sourceMaterialSchema>;
 
 /** The text of a photometric file, IES LM-63 or EULUMDAT. */
-export const photometrySchema = v.strictObject({ id, name, text: v.pipe(v.string(), v.minLength(1), v.maxLength(2_000_000, 'holds more than 2 MB, which no photometric file does')) });
+export const photometrySchema = v.strictObject({
+  id,
+  name,
+  text: v.pipe(v.string(), v.minLength(1), v.maxLength(2_000_000, 'holds more than 2 MB, which no photometric file does')),
+});
 export type Photometry = v.InferOutput<typeof photometrySchema>;
 
 export const luminaireSchema = v.strictObject({
