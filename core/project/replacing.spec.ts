@@ -69,6 +69,39 @@ describe('a file in the place of another', () => {
     expect(effect).toMatchObject({ label: 'Decisions carried on to house-2.ifc', changes: carriedDecisions(decided, carrying) });
   });
 
+  it('carries what lies on elements, stands on them, is taken over from them or is said of them', () => {
+    const [, [from, to]] = carrying.elements as readonly (readonly [string, string])[] as [unknown, readonly [string, string]];
+    const about = new Map<string, unknown>([
+      [`laid/s/${from}`, { faces: 1 }],
+      ['thing/lamp', { kind: 'lamp', stands: { source: 's', element: from, transform: [] } }],
+      ['set/pot', { name: 'Pots', stands: { source: 's', element: from, transform: [] } }],
+      ['set/other', { name: 'Pots', stands: { source: 'other', element: from, transform: [] } }],
+      [
+        'land/g',
+        {
+          kind: 'terrain',
+          instead: [
+            { source: 's', element: from },
+            { source: 's', element: 'stays' },
+          ],
+        },
+      ],
+      ['remark/r', { text: 'x', element: { source: 's', id: from } }],
+    ]);
+    const now = applyChanges(about, carriedDecisions(about, carrying));
+    expect(now.get(`laid/s/${to}`)).toEqual({ faces: 1 });
+    expect(now.get('thing/lamp')).toMatchObject({ stands: { element: to } });
+    expect(now.get('set/pot')).toMatchObject({ stands: { element: to } });
+    expect(now.get('set/other')).toBe(about.get('set/other'));
+    expect(now.get('land/g')).toMatchObject({ instead: [{ element: to }, { element: 'stays' }] });
+    expect(now.get('remark/r')).toMatchObject({ element: { id: to } });
+    const matches = { kept: 0, byName: carrying.elements.map((pair) => [...pair] as [string, string]), gone: [], added: 0 };
+    const none = { kept: 0, byName: [], gone: [], added: 0 };
+    expect(weighDecisions(about, 's', { elements: matches, materials: none })).toMatchObject({ stay: 1, carried: 5, sleep: [] });
+    const lost = weighDecisions(about, 's', { elements: { ...none, gone: [from] }, materials: none });
+    expect(lost.sleep).toHaveLength(5);
+  });
+
   it('leaves alone what somebody has decided about the new one already', () => {
     const both = new Map([...decided, ['assign/s/x2', { finish: 'oak', at: '1' }]]);
     expect(applyChanges(both, carriedDecisions(both, carrying)).get('assign/s/x2')).toEqual({ finish: 'oak', at: '1' });

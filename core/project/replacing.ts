@@ -70,8 +70,40 @@ function match<T extends { id: string }>(
 const MOST_NAMESAKES = 500;
 
 /** Kinds of entries by what they are about: kind/source/id. */
-const ABOUT_ELEMENTS = ['element', 'nudge', 'turned'];
+const ABOUT_ELEMENTS = ['element', 'nudge', 'turned', 'laid', 'left'];
 const ABOUT_MATERIALS = ['assign', 'note'];
+/** Kinds of entries that name elements within: what stands on one, is taken over from some, or is said of one. */
+const NAMING_ELEMENTS = /^(thing|set|land|remark)\//;
+
+interface Naming {
+  stands?: { source: string; element: string } | undefined;
+  instead?: readonly { source: string; element: string }[] | undefined;
+  element?: { source: string; id: string } | undefined;
+}
+
+/** Elements of a source that a value names. */
+function namedIn(key: string, value: unknown, source: string): string[] {
+  if (!NAMING_ELEMENTS.test(key)) return [];
+  const { stands, instead = [], element } = value as Naming;
+  return [...(stands ? [stands] : []), ...instead, ...(element ? [{ source: element.source, element: element.id }] : [])].flatMap(
+    (named) => (named.source === source ? [named.element] : []),
+  );
+}
+
+/** The value with elements of a source under other ids; undefined: it names none of them. */
+function renamedWithin(key: string, value: unknown, source: string, toOf: ReadonlyMap<string, string>): Naming | undefined {
+  if (!namedIn(key, value, source).some((id) => toOf.has(id))) return undefined;
+  const named = value as Naming;
+  const to = <T extends { source: string; element: string }>(one: T): T =>
+    one.source === source ? { ...one, element: toOf.get(one.element) ?? one.element } : one;
+  const { stands, instead, element } = named;
+  return {
+    ...named,
+    ...(stands && { stands: to(stands) }),
+    ...(instead && { instead: instead.map(to) }),
+    ...(element && { element: element.source === source ? { ...element, id: toOf.get(element.id) ?? element.id } : element }),
+  };
+}
 
 export interface Carrying {
   source: string;
@@ -95,7 +127,10 @@ export function carriedDecisions(entries: Entries, { source, elements, materials
   carry(ABOUT_ELEMENTS, elements);
   carry(ABOUT_MATERIALS, materials);
   const toOf = new Map(elements.map(([from, to]) => [`element/${source}/${from}`, `element/${source}/${to}`]));
+  const ids = new Map(elements);
   for (const [key, value] of entries) {
+    const within = renamedWithin(key, value, source, ids);
+    if (within) changes.push({ key, before: value, after: within });
     if (key !== 'visibility' && !key.startsWith('shown/')) continue;
     const after = renamedGroups(value as KeptVisibility, toOf);
     if (after) changes.push({ key, before: value, after });
@@ -126,7 +161,11 @@ export function weighDecisions(entries: Entries, source: string, { elements, mat
     { kinds: ABOUT_MATERIALS, carried: new Set(materials.byName.map(([from]) => from)), gone: new Set(materials.gone) },
   ];
   const weight = { stay: 0, carried: 0, sleep: [] as string[] };
-  for (const key of entries.keys())
+  for (const [key, value] of entries) {
+    for (const id of namedIn(key, value, source))
+      if (pairs[0]!.carried.has(id)) weight.carried++;
+      else if (pairs[0]!.gone.has(id)) weight.sleep.push(id);
+      else weight.stay++;
     for (const { kinds, carried, gone } of pairs) {
       const kind = kinds.find((k) => key.startsWith(`${k}/${source}/`));
       if (kind === undefined) continue;
@@ -135,5 +174,6 @@ export function weighDecisions(entries: Entries, source: string, { elements, mat
       else if (gone.has(id)) weight.sleep.push(id);
       else weight.stay++;
     }
+  }
   return weight;
 }
