@@ -50,7 +50,8 @@ export interface AppContext extends LiveContext, LinkContext {
 const ASK_EVERY_MS = 60_000;
 const MAX_JSON = '8mb';
 const MAX_PACK = 20_000;
-const MAX_PAGE_MESSAGE = 4 * 1024 * 1024;
+/** What is larger is not even refused in words: it ends the connection. */
+const MAX_PAGE_FRAME = 64 * 1024 * 1024;
 const packSchema = v.strictObject({ blobs: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))), v.maxLength(MAX_PACK)) });
 const pathSchema = v.strictObject({ path: v.pipe(v.string(), v.minLength(1), v.maxLength(4096)) });
 
@@ -103,7 +104,7 @@ export function createApp(context: AppContext): { server: Server; endConnections
   const server = createServer(app);
   const hub = new LiveHub(context);
   const links = new WebSocketServer({ noServer: true, maxPayload: MAX_BLOB_BYTES + BLOB_HEADER });
-  const pages = new WebSocketServer({ noServer: true, maxPayload: MAX_PAGE_MESSAGE });
+  const pages = new WebSocketServer({ noServer: true, maxPayload: MAX_PAGE_FRAME });
   server.on('upgrade', (request, socket, head) => {
     // Until somebody else listens, a connection that breaks would end the server.
     socket.on('error', () => socket.destroy());

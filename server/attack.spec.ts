@@ -66,6 +66,19 @@ describe('a server under attack', () => {
     }
   });
 
+  it('refuses a change that is too large in a sentence, and the page stays connected', async () => {
+    const page = await openPage(server);
+    await page.next('project');
+    page.send({ type: 'command', id: 'large', command: { type: 'keep-remark', text: 'x'.repeat(6 * 1024 * 1024) } });
+    expect(await page.next('refused')).toMatchObject({
+      reply: 'large',
+      message: 'This change is too large to be kept: 6 MB, where 4 MB are taken.',
+    });
+    page.send({ type: 'undo', id: 'after' });
+    expect((await page.next('refused', ({ reply }) => reply === 'after')).message).toBe('There is nothing to undo.');
+    page.close();
+  });
+
   it('stays up under ten thousand broken requests', async () => {
     const next = random(17);
     const pick = <T>(all: readonly T[]): T => all[Math.floor(next() * all.length)]!;

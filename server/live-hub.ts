@@ -23,6 +23,8 @@ export interface LiveContext {
 
 /** Prints leave the working picture the processor for so long after it has moved. */
 const AT_WORK_MS = 700;
+/** Of one message. */
+const MOST_BYTES = 4 * 1024 ** 2;
 
 /** Keeps every open page in agreement: whatever is committed is told to all of them, in the same order. */
 export class LiveHub {
@@ -49,7 +51,8 @@ export class LiveHub {
     const queue: Buffer[] = [];
     let greeted = false;
     socket.on('message', (data: Buffer) => {
-      if (greeted) void this.take(socket, data.toString('utf8'));
+      if (data.byteLength > MOST_BYTES) this.refuseLarge(socket, data);
+      else if (greeted) void this.take(socket, data.toString('utf8'));
       else queue.push(data);
     });
     socket.on('close', () => this.pages.delete(socket));
@@ -73,6 +76,13 @@ export class LiveHub {
     this.pages.add(socket);
     greeted = true;
     for (const data of queue) void this.take(socket, data.toString('utf8'));
+  }
+
+  /** Without reading it: its id stands near its beginning. */
+  private refuseLarge(socket: WebSocket, data: Buffer): void {
+    const reply = /"id":"([^"\\]{1,200})"/.exec(data.subarray(0, 500).toString('utf8'))?.[1] ?? '';
+    const megabytes = (data.byteLength / 1024 ** 2).toFixed(0);
+    this.send(socket, { type: 'refused', reply, message: `This change is too large to be kept: ${megabytes} MB, where 4 MB are taken.` });
   }
 
   private async take(socket: WebSocket, text: string): Promise<void> {

@@ -5,7 +5,7 @@ import { random } from '../random';
 import { isOnPath, pathMeshes, placesUnder, rounded } from './laid-path';
 import { MEADOW, type LandGrid, type Shaping } from './land';
 import { baseOf, baseOfPoints, gridOver, levelBase, pointsOf } from './land-base';
-import { coversOf, heightAt, heightsAfter } from './terrain';
+import { coversOf, folded, heightAt, heightsAfter } from './terrain';
 import { terrainMeshes } from './terrain-mesh';
 import { sheetMesh } from './water-sheet';
 
@@ -102,6 +102,28 @@ describe('ground is made of', () => {
       undefined,
       undefined,
     ]);
+  });
+});
+
+describe('three thousand strokes', () => {
+  it('are all there: many become the heights that the next ones begin from, and none is forgotten', () => {
+    const next = random(11);
+    const any = (i: number) =>
+      stroke(i % 5 === 0 ? 'smooth' : 'raise', next() - 0.5, { along: [[next() * 20 - 10, next() * 20 - 10]], radiusM: 2 });
+    let base: Float32Array = level();
+    let shaping: Shaping[] = [];
+    const all: Shaping[] = [stroke('cover', 0, { finish: 'gravel', radiusM: 3 })];
+    shaping.push(...all);
+    for (let i = 0; i < 3000; i++) {
+      const one = any(i);
+      all.push(one);
+      shaping.push(one);
+      const fold = folded(base, grid, shaping);
+      if (fold) [base, shaping] = [fold.heights, fold.shaping];
+      expect(shaping.length).toBeLessThanOrEqual(16);
+    }
+    expect(heightsAfter(base, grid, shaping)).toEqual(heightsAfter(level(), grid, all));
+    expect(shaping[0]).toMatchObject({ does: 'cover', finish: 'gravel' });
   });
 });
 

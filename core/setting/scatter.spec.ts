@@ -1,8 +1,24 @@
 import { describe, expect, it } from 'vitest';
-import { alongLine, areaOf, distanceFor, growsAt, isInside, scatter, type Place2 } from './scatter';
+import { random } from '../random';
+import { alongLine, areaOf, distanceFor, growsAt, isInside, scatter, withoutHidden, type Place2 } from './scatter';
 
 const SQUARE: Place2[] = [[-30, 10], [50, 10], [50, 70], [-30, 70]]; // prettier-ignore
 const nearest = (places: readonly Place2[]) => places.map(([x, y], i) => Math.min(...places.map(([px, py], k) => (k === i ? Infinity : Math.hypot(px - x, py - y))))); // prettier-ignore
+
+it('strokes that later ones hide wholly say nothing, and are left out', () => {
+  const next = random(3);
+  const strokes = Array.from({ length: 600 }, () => ({
+    at: [next() * 20, next() * 20] as [number, number],
+    radiusM: 0.5 + next() * 3,
+    adds: next() > 0.4,
+  }));
+  const left = withoutHidden(strokes);
+  expect(left.length).toBeLessThan(strokes.length * 0.6);
+  for (let i = 0; i < 2000; i++) {
+    const place: Place2 = [next() * 24 - 2, next() * 24 - 2];
+    expect(growsAt(place, [], left)).toBe(growsAt(place, [], strokes));
+  }
+});
 
 describe('an area', () => {
   it('has as many to a square metre as are asked for, within a tenth, none closer than the least distance', () => {

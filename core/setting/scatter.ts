@@ -37,6 +37,13 @@ export function growsAt(place: Place2, outline: readonly Place2[], strokes: read
   return last ? last.adds : isInside(place, outline);
 }
 
+/** Strokes without those that later ones hide wholly: they say nothing any more. */
+export const withoutHidden = (strokes: readonly Stroke[]): Stroke[] =>
+  strokes.filter(
+    ({ at, radiusM }, i) =>
+      !strokes.some((later, k) => k > i && Math.hypot(at[0] - later.at[0], at[1] - later.at[1]) + radiusM <= later.radiusM + 1e-9),
+  );
+
 export function areaOf(outline: readonly Place2[]): number {
   let sum = 0;
   for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) sum += outline[j]![0] * outline[i]![1] - outline[i]![0] * outline[j]![1]; // prettier-ignore

@@ -88,6 +88,23 @@ export function heightsAfter(base: Float32Array, grid: LandGrid, shaping: readon
   return heights;
 }
 
+/** So many strokes that move ground are kept as such: then they are heights. */
+const FOLDED_AT = 16;
+
+/**
+ * What strokes have made of the ground, to begin the next ones from, once there are many; those that cover it stay strokes. Undefined:
+ * they are few yet.
+ */
+export function folded(
+  base: Float32Array,
+  grid: LandGrid,
+  shaping: readonly Shaping[],
+): { heights: Float32Array; shaping: Shaping[] } | undefined {
+  const covers = shaping.filter(({ does }) => does === 'cover');
+  if (shaping.length - covers.length < FOLDED_AT) return undefined;
+  return { heights: heightsAfter(base, grid, shaping), shaping: covers };
+}
+
 /** Height at a place, between the grid's points; undefined: there is no ground. */
 export function heightAt(heights: ArrayLike<number>, { x, y, cellM, columns, rows }: LandGrid, [px, py]: Place2): number | undefined {
   const [u, v] = [(px - x) / cellM, (py - y) / cellM];

@@ -12,7 +12,7 @@ import { pathMeshes, placesUnder } from '../../../core/setting/laid-path';
 import type { Place2 } from '../../../core/setting/scatter';
 import { SETTING } from '../../../core/setting/setting-model';
 import type { SetThing } from '../../../core/setting/set-thing';
-import { coversOf, heightAt, heightsAfter } from '../../../core/setting/terrain';
+import { coversOf, folded, heightAt, heightsAfter } from '../../../core/setting/terrain';
 import { terrainMeshes } from '../../../core/setting/terrain-mesh';
 import { sheetMesh } from '../../../core/setting/water-sheet';
 import { fetchBlobs } from '../picture/fetch-assets';
@@ -39,6 +39,8 @@ export interface Brush {
 /** What stands so near to the ground stands on it, metres. */
 const ON_GROUND_M = 0.4;
 const SKY_M = 2000;
+/** Along all strokes that are kept of a ground. */
+const MOST_PLACES = 20_000;
 const HEADROOM_M = 2.2;
 /** Points beyond this from the models are in other coordinates, and are moved to where the models are. */
 const FAR_M = 3000;
@@ -217,7 +219,25 @@ export class LandState {
       amount: to,
       ...(does === 'cover' && { finish }),
     };
-    await this.layTerrain(id, { ...terrain, shaping: [...terrain.shaping, stroke].slice(-2000) }, `${terrain.name}: ${WORDS[does]}`);
+    const shaping = [...terrain.shaping, stroke];
+    if (shaping.reduce((sum, { along }) => sum + along.length, 0) > MOST_PLACES) {
+      this.said.set('This ground is covered by as many strokes as are kept.');
+      return;
+    }
+    const now = await this.withFolded({ ...terrain, shaping });
+    if (now) await this.layTerrain(id, now, `${terrain.name}: ${WORDS[does]}`);
+  }
+
+  /** A terrain whose many strokes have become its heights. */
+  private async withFolded(terrain: Terrain): Promise<Terrain | undefined> {
+    const { grid, shaping } = terrain;
+    if (!(await this.heightsOf(terrain))) return terrain;
+    const fold = folded(this.bases.get(terrain.base)!, grid, shaping);
+    if (!fold) return terrain;
+    const base = await this.keep({ positions: gridPoints(grid, fold.heights), indices: new Uint32Array(0) });
+    if (base === undefined) return undefined;
+    this.bases.set(base, fold.heights);
+    return { ...terrain, base, shaping: fold.shaping };
   }
 
   private async makeTerrain(name: string, { grid, heights }: LandBase, instead: Terrain['instead'] | readonly Terrain['instead'][number][], more = ''): Promise<void> {

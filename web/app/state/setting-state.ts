@@ -9,7 +9,7 @@ import type { Survey } from '../../../core/render/survey';
 import { multiply, transformPoint, type Mat4 } from '../../../core/geometry/mat4';
 import { carried, inLine, isInBox, middleOf, movedBy } from '../../../core/setting/arrange';
 import { isOnPath } from '../../../core/setting/laid-path';
-import { alongLine, distanceFor, scatter, type Place2 } from '../../../core/setting/scatter';
+import { alongLine, distanceFor, scatter, withoutHidden, type Place2 } from '../../../core/setting/scatter';
 import { isPlanting, membersOf, SETTING, type Member, type PlacedSet } from '../../../core/setting/setting-model';
 import { MOST_MEMBERS, type Pattern, type SetThing, type Stroke } from '../../../core/setting/set-thing';
 import type { ThingKind } from '../../../core/setting/thing-kind';
@@ -36,6 +36,7 @@ export interface Setting {
 const BESIDE_M = 1.5;
 /** Looked down from so high for what grows, and from so far over a click for what stands on floors. */
 const SKY_M = 2000;
+const MOST_STROKES = 2000;
 const OVER_M = 1.2;
 /** Free height that somebody needs, or a car. */
 const HEADROOM_M = 1.9;
@@ -371,7 +372,12 @@ export class SettingState {
     const thing = this.sets().find((set) => set.id === id)?.thing;
     if (id && thing?.pattern.kind === 'area') {
       const { pattern } = thing;
-      await this.put(id, { ...thing, pattern: { ...pattern, strokes: [...pattern.strokes, ...strokes].slice(-2000) } }, () => `${thing.name} ${adds ? 'brushed on' : 'thinned by brush'}`);
+      const all = withoutHidden([...pattern.strokes, ...strokes]);
+      if (all.length > MOST_STROKES) {
+        this.live.refusals$.next(`${thing.name} has as many strokes as are kept; begin another patch.`);
+        return;
+      }
+      await this.put(id, { ...thing, pattern: { ...pattern, strokes: all } }, () => `${thing.name} ${adds ? 'brushed on' : 'thinned by brush'}`);
     }
   } // prettier-ignore
 
