@@ -75,12 +75,18 @@ async function pngOf({ width, height, texels }: TextureImage, channels: readonly
     .toBuffer();
 }
 
+/** Each is written to the project one after the other. */
+const MOST_FINISHES = 500;
+
 /** Finishes of a package; their maps are kept as blobs. Ids are new, so that nothing here is written over. */
 export async function readPackage(name: string, bytes: Uint8Array, blobs: BlobStore): Promise<{ finishes: Finish[] } | { fault: string }> {
   try {
     const zip = await unpackZip(bytes, name);
     const finishes: Finish[] = [];
-    for (const file of [...zip.names].filter((n) => /(^|\/)finish\.json$/.test(n)).sort()) {
+    const told = [...zip.names].filter((n) => /(^|\/)finish\.json$/.test(n)).sort();
+    if (told.length > MOST_FINISHES)
+      return { fault: `${name} holds ${String(told.length)} finishes; up to ${String(MOST_FINISHES)} are read at once.` };
+    for (const file of told) {
       const folder = file.slice(0, -'finish.json'.length);
       const json = v.safeParse(v.object({ format: v.literal(FORMAT), version: v.literal(1), finish: v.record(v.string(), v.unknown()) }), parsedJson(zip.read(file)!)); // prettier-ignore
       // A package of an earlier version lacks what finishes had not got then.

@@ -15,6 +15,9 @@ import { worker } from '../dist-paths';
 const SAFE_ID = /^own-[0-9a-f-]{36}$/;
 const KIND = 'kind.json';
 
+/** Elements of a file that becomes one thing. */
+const MOST_ELEMENTS = 2000;
+
 /** Things that a person has brought, kept for all projects on this computer: a folder with one zip for each, the kind and its blobs. */
 export class OwnThings {
   private readonly thread = new ReadingThread(worker('file-worker'));
@@ -35,6 +38,9 @@ export class OwnThings {
     const found = new Map<string, Uint8Array>();
     const answer = await this.thread.model({ bytes, fileName, file: null, before: null }, (hash, blob) => found.set(hash, blob));
     if (!answer.ok) return { fault: answer.message };
+    const count = answer.change.elements.length;
+    if (count > MOST_ELEMENTS)
+      return { fault: `${fileName} has ${String(count)} parts; a thing of the library may have ${String(MOST_ELEMENTS)}.` };
     const meshOf = (hash: string) => {
       const mesh = decodeMesh(found.get(hash) ?? new Uint8Array());
       return typeof mesh === 'string' ? undefined : mesh;
