@@ -1,7 +1,7 @@
 import { unzipSync } from 'fflate';
 import { ModelFileError } from './model-file';
 
-const MAX_FILES = 10_000;
+const MAX_FILES = 4000;
 const MAX_BYTES = 1024 * 1024 * 1024;
 /** More than any honest file shrinks; the limit of DEFLATE is 1032. */
 const MAX_RATIO = 500;
@@ -11,8 +11,13 @@ export interface ZipFiles {
   read(name: string): Uint8Array<ArrayBuffer> | undefined;
 }
 
+/** A zip whose files can be had several at once: each asking goes through its whole list. */
+export interface OpenZip extends ZipFiles {
+  readSome(names: readonly string[]): [name: string, bytes: Uint8Array<ArrayBuffer>][];
+}
+
 /** Opens a zip without unpacking it; what is asked for is unpacked, within bounds. Throws ModelFileError. */
-export function openZip(bytes: Uint8Array, fileName: string): ZipFiles {
+export function openZip(bytes: Uint8Array, fileName: string): OpenZip {
   const sizes = new Map<string, number>();
   let total = 0;
   const guarded = <T>(work: () => T): T => {
@@ -35,16 +40,18 @@ export function openZip(bytes: Uint8Array, fileName: string): ZipFiles {
       },
     }),
   );
+  const readSome: OpenZip['readSome'] = (names) =>
+    guarded(() => {
+      const wanted = new Set(names);
+      const found = Object.entries(unzipSync(bytes, { filter: ({ name }) => wanted.has(name) }));
+      // A header may lie about the size.
+      if (found.some(([name, unpacked]) => unpacked.length !== sizes.get(name)))
+        throw new ModelFileError(`${fileName} is a broken or cut off zip.`);
+      return found;
+    });
   return {
     names: new Set(sizes.keys()),
-    read: (name) =>
-      sizes.has(name)
-        ? guarded(() => {
-            const unpacked = unzipSync(bytes, { filter: (file) => file.name === name })[name]!;
-            // A header may lie about the size.
-            if (unpacked.length !== sizes.get(name)) throw new ModelFileError(`${fileName} is a broken or cut off zip.`);
-            return unpacked;
-          })
-        : undefined,
+    read: (name) => (sizes.has(name) ? readSome([name]).find(([found]) => found === name)?.[1] : undefined),
+    readSome,
   };
 }

@@ -6,8 +6,6 @@ import type { FromZipWorker, ZipOrder } from './worker';
 
 /** Longer than any honest zip of this size takes. */
 const LIMIT_MS = 60_000;
-/** A model with its pictures has some hundred at most. */
-const MOST_FILES = 4000;
 const MEMORY = { maxOldGenerationSizeMb: 512 };
 
 /** Unpacks a zip in a thread of its own, so that neither a large nor a broken one holds up the server. Rejects with ModelFileError. */
@@ -30,10 +28,8 @@ export function unpackZip(bytes: Uint8Array, fileName: string): Promise<ZipFiles
       void thread.terminate();
     };
     thread.on('message', (message: FromZipWorker) => {
-      if (message.type === 'file') {
-        files.set(message.name, message.bytes);
-        if (files.size > MOST_FILES) fail(`${fileName} holds more than ${String(MOST_FILES)} files.`);
-      } else if (message.type === 'fault') fail(message.sentence);
+      if (message.type === 'file') files.set(message.name, message.bytes);
+      else if (message.type === 'fault') fail(message.sentence);
       else {
         end();
         resolve({ names: new Set(files.keys()), read: (name) => files.get(name) });

@@ -10,12 +10,16 @@ const CHOICES: readonly { choice: DetailChoice; words: string }[] = [
   { choice: 'always', words: 'less, always' },
 ];
 
+/** Metres. */
+const TELLING_M = 0.2;
 const whole = (triangles: number) => Math.round(triangles).toLocaleString('en');
 
 /** What the working picture shows of the model, and what that costs in truth. */
 export function detailWords({ way, fullTriangles, restingTriangles, movingTriangles, lossM }: DetailReport): string {
   if (way === 'nowhere' || movingTriangles === fullTriangles) return `All ${whole(fullTriangles)} triangles are drawn.`;
-  const loss = `round and small things are off by up to ${(lossM * 1000).toFixed(0)} mm, and the smallest are left out while the camera moves`;
+  // What is far is coarser by far more than anybody sees: a length says nothing then.
+  const off = lossM < TELLING_M ? `off by up to ${(lossM * 1000).toFixed(0)} mm` : 'coarser than they are';
+  const loss = `round and small things are ${off}, and the smallest are left out while the camera moves`;
   return way === 'moving'
     ? `All ${whole(fullTriangles)} triangles are drawn at rest. While the camera moves, at most ${whole(movingTriangles)}: ${loss}.`
     : `At most ${whole(restingTriangles)} of ${whole(fullTriangles)} triangles are drawn: ${loss}.`;
