@@ -106,7 +106,7 @@ describe('the demo', () => {
     });
     const unknown = refused(SCRIPT, '--colour', 'red');
     expect(unknown.status).toBe(1);
-    expect(unknown.sentence).toContain('Options: --port NUMBER, --data DIR, --host ADDRESS, --no-demo.');
+    expect(unknown.sentence).toContain('Options: --port NUMBER, --data DIR, --host ADDRESS, --proxies NUMBER, --no-demo.');
   });
 
   it('asks for a newer Node when this one is too old', () => {

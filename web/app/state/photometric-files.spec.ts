@@ -28,11 +28,11 @@ it('what is none is refused in a sentence, and changes nothing', async () => {
   live.refusals$.subscribe((sentence) => said.push(sentence));
   await part.bring(new File(['hello'], 'a.ies'), [row]);
   await part.bring(new File([''], 'empty.ldt'), [row]);
-  await part.bring(new File([new Uint8Array(600_000)], 'large.ies'), [row]);
+  await part.bring(new File([new Uint8Array(2_600_000)], 'large.ies'), [row]);
   expect(said).toEqual([
     'a.ies: The file ends at line 1, before its kind of luminaire.',
     expect.stringMatching(/^empty\.ldt: .*\.$/),
-    'large.ies is larger than any photometric file: 600 kB.',
+    'large.ies is larger than any photometric file: 2600 kB.',
   ]);
   expect(live.commands).toEqual([]);
 });
