@@ -13,12 +13,12 @@ export class PlacedArea {
   under(m: Mat4): number {
     const [x, y, z] = [0, 4, 8].map((k) => m[k]! ** 2 + m[k + 1]! ** 2 + m[k + 2]! ** 2) as [number, number, number];
     const skew = (a: number, b: number) => Math.abs(m[a]! * m[b]! + m[a + 1]! * m[b + 1]! + m[a + 2]! * m[b + 2]!);
-    this.own ??= meshArea(this.mesh as Mesh);
+    this.own ??= meshArea(this.mesh);
     const isAlike = Math.max(Math.abs(x - y), Math.abs(x - z), skew(0, 4), skew(0, 8), skew(4, 8)) < 1e-6 * x;
     if (isAlike) return this.own * x;
     const key = m.slice(0, 11).join();
     let area = this.known.get(key);
-    if (area === undefined) this.known.set(key, (area = meshArea({ ...this.mesh, positions: turned(this.mesh.positions, m) } as Mesh)));
+    if (area === undefined) this.known.set(key, (area = meshArea({ ...this.mesh, positions: turned(this.mesh.positions, m) })));
     return area;
   }
 }

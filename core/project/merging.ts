@@ -27,13 +27,10 @@ export function mergedChanges(changes: readonly EntryChange[], seen: Readonly<Re
     if (!known || !isFields(after) || alike(known, before)) merged.push(change);
     else if (!isFields(before)) return { refused: 'Somebody else has deleted this meanwhile; nothing was changed.' };
     else {
-      const now: Fields = { ...before };
-      for (const field of new Set([...Object.keys(known), ...Object.keys(after)])) {
-        if (alike(known[field], after[field])) continue;
-        if (after[field] === undefined) delete now[field];
-        else now[field] = after[field];
-      }
-      merged.push({ key, before, after: now });
+      const isChanged = (field: string) => !alike(known[field], after[field]);
+      const others = Object.entries(before).filter(([field]) => !isChanged(field));
+      const own = Object.entries(after).filter(([field, value]) => isChanged(field) && value !== undefined);
+      merged.push({ key, before, after: Object.fromEntries([...others, ...own]) });
     }
   }
   return merged;

@@ -241,7 +241,7 @@ describe('a walk', () => {
 
 describe('an order that leaves the exposure open', () => {
   it('has what its view holds, and the file says what it was developed with', async () => {
-    const { name = '' } = ORDER;
+    const { name } = ORDER;
     const page = await openPage(server);
     await page.next('project');
     say(page, {

@@ -56,7 +56,9 @@ describe('working detail', () => {
     expect(large.of('post')).toEqual({ resting: less.mesh, moving: less.mesh });
     expect(detailWords(large.settle('automatic').report)).toMatch(/^At most \d+ of \d+ triangles are drawn: .* off by up to \d+ mm/);
     // A length that says nothing is not told.
-    expect(detailWords({ ...large.settle('automatic').report, lossM: 16.03 })).toContain('round and small things are coarser than they are');
+    expect(detailWords({ ...large.settle('automatic').report, lossM: 16.03 })).toContain(
+      'round and small things are coarser than they are',
+    );
   });
 
   it('counts what an edit changes', () => {
