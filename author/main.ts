@@ -149,6 +149,8 @@ if (values.ifc !== undefined) {
     link.start();
     await first;
     await runSession(0);
+    // On a busy computer the last edits may still be on their way.
+    while (!link.isInStep) await new Promise<void>((resolve) => link.once('acknowledged', () => { resolve(); })); // prettier-ignore
     console.log(JSON.stringify({ edits: SESSION.length, revision }));
     link.stop();
     process.exit(0);

@@ -66,6 +66,11 @@ export class LinkClient extends EventEmitter<{
     this.setStatus('off', '');
   }
 
+  /** Nothing is on its way: the other side has what it was brought to last. */
+  get isInStep(): boolean {
+    return this.inFlight === undefined;
+  }
+
   /** The state to bring the other side to; states in between may be skipped. */
   update(model: Model): void {
     this.wanted = model;
