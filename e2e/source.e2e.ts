@@ -205,7 +205,7 @@ describe('working detail', () => {
     );
     await page
       .getByTestId('working-detail')
-      .getByText(/^At most [\d,]+ of [\d,]+ triangles are drawn: .* off by up to \d+ mm/)
+      .getByText(/^At most [\d,]+ of [\d,]+ triangles are drawn: .* are coarser than they are/)
       .waitFor();
     await page.getByLabel('In the draft').selectOption({ label: 'as this computer allows' });
     await page
