@@ -1,10 +1,11 @@
-import { mkdir, readdir, readFile, rename, stat, unlink, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, stat, unlink } from 'node:fs/promises';
 import path from 'node:path';
 import { strFromU8 } from 'fflate';
 import { finishMark, type Finish } from '../core/finish/finish';
 import type { LibraryItem } from '../core/finish/library';
 import { openZip } from '../core/formats/zip';
 import type { BlobStore } from './blobs';
+import { writeWhole } from './whole-file';
 import { packFinishes, readPackage } from './finish-package';
 import { swatchOf } from './swatch';
 
@@ -35,8 +36,7 @@ export class PersonalLibrary {
       const file = this.fileOf(`${finishMark(finish)}-${markOfText(finish.name)}`);
       if (await exists(file)) continue;
       const zip = await packFinishes([finish], blobs, { [SWATCH]: await swatchOf(finish, blobs) });
-      await writeFile(`${file}.part`, zip, { flush: true });
-      await rename(`${file}.part`, file);
+      await writeWhole(file, zip);
       kept++;
     }
     return kept;

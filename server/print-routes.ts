@@ -8,7 +8,7 @@ import { complain } from './complain';
 import type { ProjectStore } from './project-store';
 import { DELIVERY_ZIP } from './prints/delivery-files';
 import type { PrintQueue } from './prints/queue';
-import { isPrintId, PRINT_FILES } from './prints/records';
+import { PRINT_FILES } from './prints/records';
 import type { BlobStore } from './blobs';
 import { boundsNow } from './mesh-bounds';
 import { specOf } from './prints/spec';
@@ -50,10 +50,6 @@ const pauseSchema = v.strictObject({ paused: v.boolean() });
 
 /** Orders of pictures, the queue that they wait in, and their files. */
 export function printRoutes(app: express.Express, { prints, project, sources, blobs }: PrintContext): void {
-  app.param('print', (_, response, next, print: string) => {
-    if (isPrintId(print)) next();
-    else refuse(response, 404, 'There is no such picture.');
-  });
   app.post('/api/prints', async (request, response) => {
     // An order alone, or with the time that it is to begin at.
     const isLater = typeof request.body === 'object' && request.body !== null && 'order' in request.body;

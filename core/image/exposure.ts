@@ -9,6 +9,7 @@ const HIGHLIGHT_LIMIT = 2.2;
 const BLACK = 2 ** -11;
 /** So many pixels tell how light a picture is. */
 const MOST_LOOKED_AT = 8000;
+const MOST_ROUND = 100_000;
 const DARKEST_EV = -7;
 const BRIGHTEST_EV = 17;
 
@@ -43,8 +44,10 @@ export function evenlyRound(radiance: Float32Array, width: number, stacked = 1):
   const height = radiance.length / 4 / width;
   const rows = height / stacked;
   const out: number[] = [];
-  for (let y = 0; y < height; y++) {
-    const count = Math.max(1, Math.round(width * Math.sin((((y % rows) + 0.5) / rows) * Math.PI)));
+  // A large picture has more of them than tell anything.
+  const step = Math.max(1, Math.floor(Math.sqrt((width * height) / MOST_ROUND)));
+  for (let y = step >> 1; y < height; y += step) {
+    const count = Math.max(1, Math.round((width / step) * Math.sin((((y % rows) + 0.5) / rows) * Math.PI)));
     for (let k = 0; k < count; k++) {
       const i = (y * width + Math.floor(((k + 0.5) * width) / count)) * 4;
       out.push(radiance[i]!, radiance[i + 1]!, radiance[i + 2]!, radiance[i + 3]!);

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir, readdir, readFile, rename, unlink, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, unlink } from 'node:fs/promises';
 import path from 'node:path';
 import { strFromU8, strToU8, zipSync, type Zippable } from 'fflate';
 import * as v from 'valibot';
@@ -11,6 +11,7 @@ import { thingKindSchema, type ThingGroup, type ThingKind } from '../../core/set
 import { ReadingThread } from '../../files/reading-thread';
 import type { BlobStore } from '../blobs';
 import { worker } from '../dist-paths';
+import { writeWhole } from '../whole-file';
 
 const SAFE_ID = /^own-[0-9a-f-]{36}$/;
 const KIND = 'kind.json';
@@ -68,9 +69,7 @@ export class OwnThings {
     const kind = { ...made.kind, forms };
     package_[KIND] = strToU8(JSON.stringify(kind));
     await mkdir(this.folder, { recursive: true });
-    const file = this.fileOf(kind.id);
-    await writeFile(`${file}.part`, zipSync(package_), { flush: true });
-    await rename(`${file}.part`, file);
+    await writeWhole(this.fileOf(kind.id), zipSync(package_));
     return { kind, said: made.said };
   }
 
